@@ -1,0 +1,10 @@
+"""A question and its hits → a grounded answer, or a declined one.
+
+In: `Findings` and an embedding. Out: an `Answer` whose every statement stands
+in the words of a source and cites them. This package knows nothing of how the
+hits were found, of files, or of who shows the answer.
+"""
+
+from .composer import Composer
+
+__all__ = ["Composer"]

@@ -1,0 +1,174 @@
+"""The built-in answerer: it quotes, numbers its citations, and knows when to decline."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..embedding import TermEmbedding
+from ..find import analyser
+from ..records import Answer, BlockKind, Citation, Findings, Nearest, Statement, place_of
+from ..settings import AnswerSettings
+from .support import Features, Judge, ranking, support
+from .units import Unit, units_of
+from .wanted import wanted
+from .writing import declining_words, write
+
+_NEAR_BEST = 0.72  # a further unit must rank at least this share of the best one
+_ALIKE = 0.7  # units that share this much of their terms say the same
+_NEAREST = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A unit with its features and its two scores."""
+
+    unit: Unit
+    features: Features
+    rank: float
+    support: float
+
+
+class Composer:
+    """Answers in the words of the sources, without any model.
+
+    Parameters
+    ----------
+    settings : AnswerSettings
+    embedding : TermEmbedding or None
+        The embedding of the generation that was searched.
+    """
+
+    def __init__(self, settings: AnswerSettings, embedding: TermEmbedding | None) -> None:
+        self._settings = settings
+        self._embedding = embedding
+
+    def answer(self, findings: Findings) -> Answer:
+        """Answer from the hits, or decline.
+
+        The best unit is taken first, then others that rank nearly as well and
+        say something of the question that is not said yet. The answer's support
+        is that of its first unit; below ``min_support`` it is declined.
+        """
+        judged = self.judge(findings)
+        looked_for = tuple(findings.words)
+        missing = tuple(
+            word for word, terms in findings.words.items() if not any(map(findings.known.get, terms))
+        )
+        best = judged[0].support if judged else 0.0
+        if not judged or best < self._settings.min_support:
+            nearest = _nearest(judged)
+            words = declining_words(looked_for, missing, nearest)
+            return Answer(
+                question=findings.asked.question,
+                text=words,
+                statements=(),
+                citations=(),
+                declined=True,
+                support=best,
+                looked_for=looked_for,
+                missing=missing,
+                nearest=nearest,
+            )
+        chosen = _in_order(self._choose(judged, findings))
+        citations = tuple(_citation(number, one.unit) for number, one in enumerate(chosen, 1))
+        statements = tuple(
+            Statement(one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support)
+            for number, one in enumerate(chosen, 1)
+        )
+        return Answer(
+            question=findings.asked.question,
+            text=write([one.unit for one in chosen]),
+            statements=statements,
+            citations=citations,
+            declined=False,
+            support=best,
+            looked_for=looked_for,
+            missing=missing,
+        )
+
+    def judge(self, findings: Findings) -> list[Judged]:
+        """All units of the hits, best first."""
+        judge = Judge(findings, wanted(findings.asked.question), self._embedding)
+        judged = []
+        for unit in units_of(findings, analyser):
+            if not unit.terms:
+                continue
+            features = judge.features(unit)
+            judged.append(Judged(unit, features, ranking(features), support(features)))
+        judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))
+        return judged
+
+    def _choose(self, judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+        judge = Judge(findings, wanted(findings.asked.question), None)
+        chosen = [judged[0]]
+        said = judge.covered(frozenset(judged[0].unit.terms))
+        for one in judged[1:]:
+            if len(chosen) >= self._settings.statements:
+                break
+            if one.rank < _NEAR_BEST * judged[0].rank:
+                break
+            if any(_alike(one.unit, other.unit) for other in chosen):
+                continue
+            new = judge.covered(frozenset(one.unit.terms)) - said
+            sibling = any(_siblings(one.unit, other.unit) for other in chosen)
+            if new or sibling:
+                chosen.append(one)
+                said |= new
+        return chosen
+
+
+def _alike(one: Unit, other: Unit) -> bool:
+    """Whether two units say the same, with the same figures."""
+    a, b = frozenset(one.terms), frozenset(other.terms)
+    if not a or not b:
+        return False
+    figures_a = {term for term in a if any(c.isdigit() for c in term)}
+    figures_b = {term for term in b if any(c.isdigit() for c in term)}
+    return figures_a == figures_b and len(a & b) >= _ALIKE * min(len(a), len(b))
+
+
+def _siblings(one: Unit, other: Unit) -> bool:
+    """Whether two units are neighbouring items of one list."""
+    return (
+        one.document.id == other.document.id
+        and one.kind is BlockKind.ITEM
+        and other.kind is BlockKind.ITEM
+        and abs(one.block - other.block) == 1
+    )
+
+
+def _in_order(chosen: list[Judged]) -> list[Judged]:
+    """Documents by their best unit, units within one as they stand there."""
+    first: dict[str, int] = {}
+    for number, one in enumerate(chosen):
+        first.setdefault(one.unit.document.id, number)
+    return sorted(chosen, key=lambda one: (first[one.unit.document.id], one.unit.start))
+
+
+def _citation(number: int, unit: Unit) -> Citation:
+    document = unit.document
+    return Citation(
+        number=number,
+        document=document.id,
+        version=document.version,
+        title=document.title,
+        start=unit.start,
+        end=unit.end,
+        words=unit.text,
+        place=place_of(document.text, document.blocks, document.origin, unit.start, unit.end),
+    )
+
+
+def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
+    found: dict[str, Nearest] = {}
+    for one in judged:
+        document = one.unit.document
+        if document.id not in found:
+            place = place_of(
+                document.text, document.blocks, document.origin, one.unit.start, one.unit.end
+            )
+            found[document.id] = Nearest(document.id, document.title, place)
+        if len(found) == _NEAREST:
+            break
+    return tuple(found.values())

@@ -1,0 +1,117 @@
+"""The units an answer is made of: sentences, items, rows and code of the hits."""
+
+from __future__ import annotations
+
+import bisect
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from ..records import Block, BlockKind, Document, Findings, heading_trail
+from ..text import Analyser, sentences
+
+_LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sentence
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A span that can stand in an answer, and the words that explain it.
+
+    ``above`` are the terms of what stands over it (title, headings, header row,
+    a list's introduction); ``beside`` those of the sentence before it.
+    """
+
+    document: Document
+    kind: BlockKind
+    start: int
+    end: int
+    block: int
+    rank: int
+    terms: tuple[str, ...]
+    above: frozenset[str]
+    beside: frozenset[str]
+
+    @property
+    def text(self) -> str:
+        """The unit's words, exactly."""
+        return self.document.text[self.start : self.end]
+
+
+def units_of(findings: Findings, analyser_for: Callable[[str], Analyser]) -> list[Unit]:
+    """The units of all hits, those of the best hit first, each once.
+
+    A unit that a hit holds only in part belongs to it if it begins there.
+    """
+    found: list[Unit] = []
+    seen: set[tuple[str, int, int]] = set()
+    for hit in findings.hits:
+        document = findings.documents[hit.document]
+        analyser = analyser_for(document.language)
+        starts = [block.start for block in document.blocks]
+        low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
+        high = bisect.bisect_left(starts, hit.end)
+        above: dict[int, frozenset[str]] = {}
+        for index in range(low, high):
+            block = document.blocks[index]
+            if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
+                continue
+            own_above = _above(document, index, analyser, above)
+            before: frozenset[str] = frozenset()
+            for start, end in _spans(document, block):
+                terms = tuple(analyser.terms(document.text[start:end]))
+                inside = hit.start <= start < hit.end
+                if inside and (document.id, start, end) not in seen:
+                    seen.add((document.id, start, end))
+                    found.append(
+                        Unit(
+                            document,
+                            block.kind,
+                            start,
+                            end,
+                            index,
+                            hit.rank,
+                            terms,
+                            own_above,
+                            before,
+                        )
+                    )
+                before = frozenset(terms)
+    return found
+
+
+def _spans(document: Document, block: Block) -> Iterable[tuple[int, int]]:
+    whole = (block.start, block.end)
+    if block.kind is BlockKind.PARAGRAPH or (
+        block.kind is BlockKind.ITEM and block.end - block.start > _LONGEST_ITEM
+    ):
+        return sentences(document.text, *whole)
+    return [whole]
+
+
+def _above(
+    document: Document, index: int, analyser: Analyser, known: dict[int, frozenset[str]]
+) -> frozenset[str]:
+    block = document.blocks[index]
+    intro = _introduction(document, index)
+    key = hash((block.under, block.header, intro))
+    if key not in known:
+        parts = [document.title, *heading_trail(document.text, document.blocks, block.under)]
+        for other in (block.header, intro):
+            if other >= 0:
+                own = document.blocks[other]
+                parts.append(document.text[own.start : own.end])
+        known[key] = frozenset(analyser.terms("\n".join(parts)))
+    return known[key]
+
+
+def _introduction(document: Document, index: int) -> int:
+    """The paragraph that introduces a list or code block with a colon, or minus one."""
+    block = document.blocks[index]
+    if block.kind not in (BlockKind.ITEM, BlockKind.CODE, BlockKind.ROW):
+        return -1
+    at = index - 1
+    while at >= 0 and document.blocks[at].kind is block.kind:
+        at -= 1
+    before = document.blocks[at] if at >= 0 else None
+    if before is None or before.kind not in (BlockKind.PARAGRAPH, BlockKind.ITEM):
+        return -1
+    return at if document.text[before.start : before.end].rstrip().endswith(":") else -1

@@ -1,0 +1,10 @@
+"""Turns → a question that stands on its own; and keeping the turns.
+
+In: the questions asked so far. Out: the next question in full. This package
+knows nothing of how a question is answered.
+"""
+
+from .follow_up import in_full
+from .keeping import Conversation, Conversations, Turn
+
+__all__ = ["Conversation", "Conversations", "Turn", "in_full"]

@@ -1,0 +1,55 @@
+"""Making a follow-up question stand on its own."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from ..text import words
+
+_OPENING = re.compile(
+    r"\s*(and|but|or|what about|how about|then|also|so|und|aber|et|mais|y|pero|e|ma|en|maar)\b",
+    re.IGNORECASE,
+)
+_POINTING = frozenset(
+    "it its they them their theirs that this these those one ones he him his she her hers there "
+    "then same former latter such".split()
+)
+_SHORT = 3
+_REACH = 2  # a follow-up to a follow-up goes back to what both are about
+
+
+def in_full(question: str, earlier: Sequence[str]) -> str:
+    """The question with the turn before it, when it leans on it; else as it is.
+
+    A question leans on the one before when it opens with a joining word, points
+    back with a pronoun, or has no more than three words. It is then put behind the
+    question it follows; nothing else is changed, so that one can see what was
+    searched for.
+
+    Parameters
+    ----------
+    question : str
+    earlier : sequence of str
+        The questions asked before, as they were searched for, oldest first.
+
+    Examples
+    --------
+    >>> in_full("And in winter?", ["What does a yacht pay in summer?"])
+    'What does a yacht pay in summer? And in winter?'
+    >>> in_full("Where is the fuel berth?", ["What does a yacht pay in summer?"])
+    'Where is the fuel berth?'
+    """
+    if not earlier or not leans(question):
+        return question
+    before = earlier[-1]
+    kept = re.split(r"(?<=[?!])\s+", before)[:_REACH]
+    return f"{' '.join(kept)} {question.strip()}"
+
+
+def leans(question: str) -> bool:
+    """Whether a question cannot be understood without the one before it."""
+    found = [word.lower() for word in words(question)]
+    return (
+        bool(_OPENING.match(question)) or len(found) <= _SHORT or bool(_POINTING.intersection(found))
+    )

@@ -1,0 +1,382 @@
+"""The desk: one assistant's folder, opened."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ..answer import Composer
+from ..conversation import Conversation, Conversations, Turn, in_full
+from ..find import Finder
+from ..index import Snapshot, open_snapshot
+from ..index.reader import manifest_mark
+from ..records import (
+    Answer,
+    Asked,
+    CallError,
+    Cancel,
+    Document,
+    Findings,
+    GatherReport,
+    Hit,
+    NeverCancel,
+    NoRecorder,
+    Progress,
+    Recorder,
+    no_progress,
+)
+from ..settings import Settings, load_settings, parse_moment
+from ..tracing import Traces, trace_of
+
+if TYPE_CHECKING:
+    from ..evaluation import Grades
+
+STATE_FOLDER = ".yonder"
+
+
+class Desk:
+    """One assistant's folder, opened: its settings, index, traces and questions.
+
+    A desk is safe to use from several threads. It reads the newest generation of
+    its index, whoever gathered it.
+
+    Parameters
+    ----------
+    folder : Path
+        The folder that holds ``yonder.toml``.
+    settings : Settings
+    record : bool
+        Whether to keep a trace of every question asked.
+
+    Examples
+    --------
+    >>> import tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "yonder.toml").write_text("")
+    >>> (folder / "documents").mkdir()
+    >>> _ = (folder / "documents" / "quay.md").write_text("The quay closes at 22:00 each night.")
+    >>> desk = Desk.open(folder)
+    >>> desk.gather().added
+    1
+    >>> desk.find("When does the quay close?")[0].document
+    'documents/quay.md'
+    """
+
+    def __init__(self, folder: Path, settings: Settings, *, record: bool = True) -> None:
+        self.folder = folder
+        self.settings = settings
+        state = folder / STATE_FOLDER
+        self.traces = Traces(state / "traces")
+        self.conversations = Conversations(state / "conversations")
+        self._recorder: Recorder = self.traces if record else NoRecorder()
+        self._index_folder = state / "index"
+        self._snapshot: Snapshot | None = None
+        self._mark: tuple[int, int] | None = None
+        self._lock = threading.Lock()
+
+    @classmethod
+    def open(
+        cls,
+        path: str | Path = ".",
+        *,
+        settings: Mapping[str, Any] | None = None,
+        record: bool = True,
+    ) -> Desk:
+        """Open a desk's folder.
+
+        Parameters
+        ----------
+        path : str or Path
+            The folder that holds ``yonder.toml``.
+        settings : mapping, optional
+            Overrides by dotted key, ``{"find.limit": 5}``.
+        record : bool
+            Whether to keep a trace of every question asked.
+
+        Raises
+        ------
+        SettingsError
+            There is no ``yonder.toml``, or something in it is wrong.
+        """
+        folder = Path(path)
+        return cls(folder, load_settings(folder, settings), record=record)
+
+    # -- gather
+
+    def gather(
+        self,
+        *,
+        dry_run: bool = False,
+        rebuild: bool = False,
+        allow_empty: bool = False,
+        progress: Progress = no_progress,
+        cancel: Cancel | None = None,
+    ) -> GatherReport:
+        """Bring the index up to date with the sources.
+
+        What has not changed is not read again. Readers see the earlier generation
+        until the new one is complete; an interrupted gather changes nothing.
+
+        Parameters
+        ----------
+        dry_run : bool
+            Read and compare, but write nothing.
+        rebuild : bool
+            Read everything anew into a new index, which then replaces the old.
+        allow_empty : bool
+            Let a source that has become empty lose its documents.
+        progress : Progress
+            Told how far each source has come.
+        cancel : Cancel, optional
+            Looked at between items.
+
+        Raises
+        ------
+        SourceError
+            A source cannot be read at all.
+        IndexStateError
+            Another gather is running, the index is damaged, or the disk is full.
+        CancelledError
+            ``cancel`` was set.
+        """
+        from .gathering import gather
+
+        return gather(
+            self.folder,
+            self._index_folder,
+            self.settings,
+            dry_run=dry_run,
+            rebuild=rebuild,
+            allow_empty=allow_empty,
+            progress=progress,
+            cancel=cancel or NeverCancel(),
+        )
+
+    # -- find and ask
+
+    def find(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> list[Hit]:
+        """The passages that fit a question best.
+
+        Parameters
+        ----------
+        question : str
+        limit : int, optional
+            How many at most; ``find.limit`` by default.
+        audience : iterable of str, optional
+            The caller's labels. None is the owner, who sees everything.
+        as_of : str, date or datetime, optional
+            Only what was valid then; now by default.
+
+        Raises
+        ------
+        CallError, LimitError
+            The question is empty or too long, or a value makes no sense.
+        IndexStateError
+            Nothing has been gathered, or the index is damaged.
+        """
+        return list(self.search(question, limit=limit, audience=audience, as_of=as_of).hits)
+
+    def search(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> Findings:
+        """Like `find`, with everything that was known on the way."""
+        asked = self._asked(question, audience, as_of)
+        own = self.settings.find
+        return Finder(self._open_snapshot(), own).find(
+            asked, limit=own.limit if limit is None else limit
+        )
+
+    def ask(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+        earlier: Sequence[str] = (),
+    ) -> Answer:
+        """One grounded, cited answer, or a declined one.
+
+        Parameters
+        ----------
+        question, limit, audience, as_of
+            As for `find`.
+        earlier : sequence of str
+            Questions asked before, which this one may lean on.
+
+        Returns
+        -------
+        Answer
+        """
+        return self._answer(question, earlier, limit, audience, as_of)[0]
+
+    def _answer(
+        self,
+        question: str,
+        earlier: Sequence[str],
+        limit: int | None,
+        audience: Iterable[str] | None,
+        as_of: str | date | datetime | None,
+    ) -> tuple[Answer, str]:
+        began = time.perf_counter()
+        became = in_full(question, earlier)
+        asked = self._asked(became, audience, as_of)
+        snapshot = self._open_snapshot()
+        own = self.settings.find
+        findings = Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+        answering = time.perf_counter()
+        composer = Composer(self.settings.answer, snapshot.embedding)
+        answer = composer.answer(findings)
+        ended = time.perf_counter()
+        times = {
+            **findings.times,
+            "answer": round((ended - answering) * 1000, 3),
+            "whole": round((ended - began) * 1000, 3),
+        }
+        answer = replace(answer, question=question, times=times)
+        bearing = {
+            "find": {**own.model_dump(), "limit": own.limit if limit is None else limit},
+            "answer": self.settings.answer.model_dump(),
+        }
+        trace = trace_of(findings, answer, asked_as=question, settings=bearing)
+        return replace(answer, trace=self._recorder.record(trace)), became
+
+    def talk(
+        self,
+        question: str,
+        conversation: Conversation,
+        *,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> tuple[Answer, Turn]:
+        """Answer the next question of a conversation and keep the turn.
+
+        Parameters
+        ----------
+        question : str
+            May lean on the turn before it.
+        conversation : Conversation
+            From ``desk.conversations.start()`` or ``.resume()``; the turn is added.
+        audience, as_of
+            As for `find`.
+
+        Returns
+        -------
+        answer : Answer
+        turn : Turn
+            ``turn.became`` is the question that was searched for.
+        """
+        answer, became = self._answer(question, conversation.questions, None, audience, as_of)
+        at = datetime.now(UTC).isoformat(timespec="seconds")
+        turn = Turn(question, became, answer.text, answer.declined, answer.trace, at)
+        self.conversations.keep(conversation, turn)
+        return answer, turn
+
+    # -- grade
+
+    def grade(
+        self, questions: str | Path | None = None, *, progress: Progress = no_progress
+    ) -> Grades:
+        """Measure retrieval and answers on a question set.
+
+        Parameters
+        ----------
+        questions : path, optional
+            A question set; ``grade.questions`` of the settings by default.
+        progress : Progress
+
+        Returns
+        -------
+        Grades
+            With pandas frames by question and in summary.
+
+        Raises
+        ------
+        QuestionSetError
+            The set is missing or broken, or a quote no longer stands.
+        """
+        from ..evaluation import grade, load_questions
+
+        own = self.settings.grade
+        path = Path(questions) if questions is not None else self.folder / own.questions
+        as_of = parse_moment(own.as_of, self.settings.desk.zone, "grade.as_of") if own.as_of else (
+            datetime.now(UTC)
+        )
+        quiet = Desk(self.folder, self.settings, record=False)
+        try:
+            return grade(
+                quiet,
+                load_questions(path),
+                as_of=as_of,
+                zone=self.settings.desk.zone,
+                depth=own.depth,
+                seed=own.seed,
+                resamples=own.resamples,
+                progress=progress,
+            )
+        finally:
+            quiet.close()
+
+    # -- what is inside
+
+    def document(self, id_: str) -> Document | None:
+        """A document of the index by its id, with its canonical text."""
+        return self._open_snapshot().document(id_)
+
+    def snapshot(self) -> Snapshot:
+        """The newest generation of the index, open."""
+        return self._open_snapshot()
+
+    def close(self) -> None:
+        """Give back what the desk holds open."""
+        with self._lock:
+            if self._snapshot:
+                self._snapshot.close()
+                self._snapshot = None
+
+    def __enter__(self) -> Desk:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def _open_snapshot(self) -> Snapshot:
+        with self._lock:
+            mark = manifest_mark(self._index_folder)
+            if self._snapshot is None or mark != self._mark:
+                self._snapshot = open_snapshot(self._index_folder)
+                self._mark = mark
+            return self._snapshot
+
+    def _asked(
+        self,
+        question: str,
+        audience: Iterable[str] | None,
+        as_of: str | date | datetime | None,
+    ) -> Asked:
+        if isinstance(audience, str):
+            audience = [audience]
+        labels = None if audience is None else frozenset(audience)
+        if labels is not None and not labels:
+            raise CallError("the audience is empty", "audience", "name a label, e.g. public")
+        moment = None
+        if as_of is not None:
+            moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
+        return Asked(question, labels, moment)

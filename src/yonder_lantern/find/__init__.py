@@ -1,0 +1,11 @@
+"""A question → hits, each with the full account of its score.
+
+In: a question, who asks it and for when, and an open generation. Out:
+`Findings`. This package knows nothing of sources, formats or how an answer is
+written; it may not show a caller anything drawn from what they may not see.
+"""
+
+from .finder import Finder
+from .question import Understood, analyser, understand
+
+__all__ = ["Finder", "Understood", "analyser", "understand"]

@@ -1,0 +1,204 @@
+"""Finding: both stages, their weighted sum, and the account of it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Protocol
+
+import numpy as np
+
+from ..index import Snapshot
+from ..passages import lead_of
+from ..records import (
+    Account,
+    Asked,
+    CallError,
+    Document,
+    Findings,
+    Hit,
+    StageAccount,
+    TermShare,
+    place_of,
+)
+from ..settings import FindSettings
+from ..storage import Array
+from .lexical import LexicalScores
+from .question import understand
+from .vector import VectorScores
+
+
+class _Stage(Protocol):
+    scores: Array
+
+    def shares(self, passage: int) -> tuple[TermShare, ...]: ...
+
+
+class Finder:
+    """Finds passages in one open generation.
+
+    A passage's score is the sum, over the stages, of its score there divided by
+    the best score the stage gave any passage, times the stage's weight.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    settings : FindSettings
+
+    References
+    ----------
+    Fox, Shaw (1994), Combination of multiple searches, for sums of normalised
+    scores.
+    """
+
+    def __init__(self, snapshot: Snapshot, settings: FindSettings) -> None:
+        self._snapshot = snapshot
+        self._settings = settings
+
+    def find(self, asked: Asked, *, limit: int, explain: bool = True) -> Findings:
+        """The passages that fit a question best.
+
+        Parameters
+        ----------
+        asked : Asked
+        limit : int
+            How many hits at most, from 1.
+        explain : bool
+            Whether to list the terms of each stage in the accounts.
+
+        Raises
+        ------
+        CallError
+            The question is empty or the limit is below 1.
+        LimitError
+            The question is too long.
+        """
+        if limit < 1:
+            raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
+        times: dict[str, float] = {}
+        clock = _Clock(times)
+        manifest = self._snapshot.manifest
+        understood = understand(
+            asked.question, manifest.languages, most=self._settings.question_characters
+        )
+        visible = self._snapshot.visible(asked, datetime.now(UTC))
+        clock.lap("understand")
+        lexical = LexicalScores(self._snapshot, visible, understood.terms)
+        clock.lap("lexical")
+        vector = VectorScores(self._snapshot, visible, understood.terms)
+        clock.lap("vector")
+        weight = self._settings.lexical_weight
+        stages: list[tuple[str, float, _Stage]] = [
+            ("lexical", weight, lexical),
+            ("vector", 1 - weight, vector),
+        ]
+        fused = np.zeros(len(lexical.scores))
+        for _, stage_weight, stage in stages:
+            best = float(stage.scores.max(initial=0.0))
+            if best > 0:
+                fused += stage_weight * (np.maximum(stage.scores, 0.0) / best)
+        chosen = _top(fused, limit)
+        clock.lap("fuse")
+        hits, documents = self._hits(chosen, stages, limit, explain)
+        clock.lap("read")
+        return Findings(
+            asked=asked,
+            hits=tuple(hits),
+            documents=documents,
+            terms=lexical.weights,
+            known=lexical.known,
+            words=understood.words,
+            language=understood.language,
+            generation=self._snapshot.generation,
+            passages=lexical.passages,
+            times=times,
+        )
+
+    def _hits(
+        self,
+        chosen: Array,
+        stages: Sequence[tuple[str, float, _Stage]],
+        limit: int,
+        explain: bool,
+    ) -> tuple[list[Hit], dict[str, Document]]:
+        located = [self._locate(passage) for passage in chosen.tolist()]
+        documents = self._snapshot.store.documents(row for row, _ in located)
+        bests = [float(stage.scores.max(initial=0.0)) for _, _, stage in stages]
+        found: list[tuple[float, str, int, Account, int, Array]] = []
+        for passage, (row, span) in zip(chosen.tolist(), located, strict=True):
+            account = Account(
+                tuple(
+                    _account(name, weight, stage, best, passage, explain)
+                    for (name, weight, stage), best in zip(stages, bests, strict=True)
+                )
+            )
+            found.append((account.score, documents[row].id, int(span[1]), account, row, span))
+        found.sort(key=lambda entry: (-entry[0], entry[1], entry[2]))
+        hits = [
+            _hit(rank, documents[row], span, account)
+            for rank, (_, _, _, account, row, span) in enumerate(found[:limit], 1)
+        ]
+        return hits, {document.id: document for document in documents.values()}
+
+    def _locate(self, passage: int) -> tuple[int, Array]:
+        """A passage's document row and its span."""
+        for opened in self._snapshot.segments:
+            size = len(opened.segment.lengths)
+            if passage < size:
+                span = opened.segment.passages[passage]
+                return int(opened.segment.documents[span[0], 0]), span
+            passage -= size
+        raise IndexError(passage)
+
+
+def _top(scores: Array, limit: int) -> Array:
+    """The places of the best positive scores, with everything that ties with the last."""
+    positive = np.flatnonzero(scores > 0)
+    if len(positive) <= limit:
+        return positive
+    own = scores[positive]
+    threshold = np.partition(own, len(own) - limit)[len(own) - limit]
+    return positive[own >= threshold]
+
+
+def _account(
+    name: str, weight: float, stage: _Stage, best: float, passage: int, explain: bool
+) -> StageAccount:
+    score = float(stage.scores[passage])
+    if score <= 0 or best <= 0:
+        return StageAccount(name, None, max(score, 0.0), best, weight, 0.0)
+    rank = int(np.count_nonzero(stage.scores > score)) + 1
+    terms = stage.shares(passage) if explain else ()
+    return StageAccount(name, rank, score, best, weight, weight * (score / best), terms)
+
+
+def _hit(rank: int, document: Document, span: Array, account: Account) -> Hit:
+    _, start, end, _, block = span.tolist()
+    return Hit(
+        rank=rank,
+        document=document.id,
+        version=document.version,
+        title=document.title,
+        language=document.language,
+        start=start,
+        end=end,
+        text=document.text[start:end],
+        lead=lead_of(document, block),
+        place=place_of(document.text, document.blocks, document.origin, start, end),
+        score=account.score,
+        account=account,
+    )
+
+
+class _Clock:
+    """Notes how long each step took, in milliseconds."""
+
+    def __init__(self, times: dict[str, float]) -> None:
+        self._times = times
+        self._last = time.perf_counter()
+
+    def lap(self, step: str) -> None:
+        now = time.perf_counter()
+        self._times[step] = round((now - self._last) * 1000, 3)
+        self._last = now

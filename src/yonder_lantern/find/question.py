@@ -1,0 +1,74 @@
+"""Understanding a question: its language and its terms."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from ..records import CallError, LimitError
+from ..text import Analyser, detect_language, words
+
+
+@dataclass(frozen=True, slots=True)
+class Understood:
+    """A question's terms, how often each stands in it, and the words they are of."""
+
+    language: str
+    terms: Mapping[str, int]
+    words: Mapping[str, tuple[str, ...]]
+
+
+@lru_cache(maxsize=32)
+def analyser(language: str) -> Analyser:
+    """The analyser of a language, kept between questions."""
+    return Analyser(language)
+
+
+def understand(question: str, languages: Sequence[str], *, most: int) -> Understood:
+    """Find a question's language and terms.
+
+    Where the question does not show which of the index's languages it is in, it
+    is analysed in each of them.
+
+    Parameters
+    ----------
+    question : str
+    languages : sequence of str
+        The languages of the documents.
+    most : int
+        The longest question allowed, in characters.
+
+    Raises
+    ------
+    CallError
+        The question is empty.
+    LimitError
+        The question is longer than ``most``.
+
+    Examples
+    --------
+    >>> understand("Where are the moorings?", ["en"], most=100).terms
+    {'moor': 1}
+    """
+    if not question.strip():
+        raise CallError("the question is empty", remedy="ask something")
+    if len(question) > most:
+        raise LimitError(
+            f"the question has {len(question):,} characters; at most {most:,} are allowed",
+            "find.question_characters",
+            "ask something shorter, or raise the limit in yonder.toml",
+        )
+    spoken = detect_language(question)
+    used = [spoken] if spoken in languages or not languages else list(languages)
+    terms: dict[str, int] = {}
+    written: dict[str, tuple[str, ...]] = {}
+    for language in used:
+        own = analyser(language)
+        for term, count in Counter(own.terms(question)).items():
+            terms[term] = max(count, terms.get(term, 0))
+        for word in words(question):
+            if found := own.word_terms(word):
+                written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
+    return Understood(used[0], terms, written)

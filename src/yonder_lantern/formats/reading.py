@@ -1,0 +1,94 @@
+"""From an item's bytes to a document: version, language, audience, validity."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from ..records import CallError, Document, FormatError, Item
+from ..settings import parse_moment
+from ..text import detect_language
+from .protocol import Format
+
+
+def read_document(
+    item: Item, data: bytes, kind: Format, *, zone: ZoneInfo, language: str = ""
+) -> Document:
+    """Read one item into a document.
+
+    Parameters
+    ----------
+    item : Item
+    data : bytes
+        The item's bytes.
+    kind : Format
+        The format that reads it.
+    zone : ZoneInfo
+        The zone that dates without one are in.
+    language : str, optional
+        What the settings say; else the document's own word, else detected.
+
+    Raises
+    ------
+    FormatError
+        The format cannot read it, or its details contradict its source.
+    """
+    parsed = kind.read(data, item.key.rpartition("/")[2])
+    details = {**item.details, **parsed.details}
+    valid_from = _moment(details, "valid_from", zone)
+    valid_until = _moment(details, "valid_until", zone)
+    if valid_from and valid_until and valid_from >= valid_until:
+        raise FormatError("valid_until is not after valid_from", remedy="mend the two dates")
+    said = language or str(details.get("language") or "")
+    return Document(
+        id=item.id,
+        source=item.source,
+        key=item.key,
+        version=version_of(parsed.text, kind),
+        title=parsed.title,
+        language=said or detect_language(parsed.text),
+        format=kind.name,
+        text=parsed.text,
+        blocks=parsed.blocks,
+        origin=parsed.origin,
+        details=details,
+        audience=_narrowed(details, item.audience),
+        valid_from=valid_from,
+        valid_until=valid_until,
+    )
+
+
+def version_of(text: str, kind: Format) -> str:
+    """The version of a document: a hash of its text, format and format version."""
+    digest = hashlib.sha256(f"{kind.name}/{kind.version}\n".encode())
+    digest.update(text.encode("utf-8", "surrogatepass"))
+    return digest.hexdigest()[:16]
+
+
+def _moment(details: Mapping[str, Any], key: str, zone: ZoneInfo) -> datetime | None:
+    value = details.get(key)
+    if value in (None, ""):
+        return None
+    try:
+        return parse_moment(str(value), zone)
+    except CallError as error:
+        raise FormatError(f"{key}: {error.what}", remedy=error.remedy) from None
+
+
+def _narrowed(details: Mapping[str, Any], allowed: frozenset[str]) -> frozenset[str]:
+    """The document's audience: its own labels, but only those its source has."""
+    own = details.get("audience")
+    if own in (None, "", []):
+        return allowed
+    labels = frozenset([own] if isinstance(own, str) else map(str, own))  # type: ignore[arg-type]
+    narrowed = labels & allowed
+    if not narrowed:
+        raise FormatError(
+            f"its audience ({', '.join(sorted(labels))}) has nothing in common with its source's "
+            f"({', '.join(sorted(allowed))})",
+            remedy="a document can narrow its source's audience, not widen it: mend one of the two",
+        )
+    return narrowed

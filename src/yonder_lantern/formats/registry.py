@@ -1,0 +1,40 @@
+"""Which format reads which file."""
+
+from __future__ import annotations
+
+from importlib.metadata import entry_points
+from pathlib import PurePosixPath
+
+from ..records import LanternError
+from .protocol import Format
+
+ENTRY_POINT_GROUP = "yonder_lantern.formats"
+
+
+class Formats:
+    """The formats installed, by file name suffix."""
+
+    def __init__(self) -> None:
+        self._by_suffix: dict[str, Format] = {}
+        for point in sorted(entry_points(group=ENTRY_POINT_GROUP), key=lambda point: point.name):
+            kind: Format = point.load()()
+            for suffix in kind.suffixes:
+                self._by_suffix[suffix] = kind
+        if not self._by_suffix:
+            raise LanternError(
+                "no formats are registered", "", "reinstall yonder-lantern: its metadata is missing"
+            )
+
+    def for_file(self, key: str) -> Format | None:
+        """The format that reads a file of this name, if any does."""
+        return self._by_suffix.get(suffix_of(key))
+
+    def identity(self) -> str:
+        """Names and versions of all formats, to tell when documents must be read again."""
+        kinds = {f"{kind.name}/{kind.version}" for kind in self._by_suffix.values()}
+        return " ".join(sorted(kinds))
+
+
+def suffix_of(key: str) -> str:
+    """The suffix of a file name in lower case, ``.md``; empty if it has none."""
+    return PurePosixPath(key).suffix.lower()

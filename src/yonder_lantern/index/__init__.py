@@ -1,0 +1,40 @@
+"""Passages and vectors → immutable segments on disk, and back.
+
+In: documents, their passages, and an embedding. Out: a generation that readers
+open and see unchanged for as long as they like. This package knows nothing of
+where documents come from or how hits are scored.
+
+On disk, below ``.yonder/index``:
+
+``manifest.json``
+    Names one generation: its segments, deletions, embedding. Replaced atomically.
+``documents.sqlite``
+    Document rows, append-only, each with the generation that added it and the
+    one that removed it; and what is known of every item gathered.
+``segments/NAME/``
+    Immutable arrays: terms, postings, lengths, passage spans, documents.
+``vectors/NAME.EMBEDDING.npy``, ``embeddings/EMBEDDING/``
+    The vectors of a segment under one embedding, and that embedding.
+``deletions/NAME.GENERATION.npy``
+    Which documents of a segment are gone as of a generation.
+``leases/GENERATION``
+    Locked by the readers of a generation; what it needs is swept later.
+"""
+
+from .manifest import FORMAT, Manifest
+from .reader import Snapshot, open_snapshot
+from .segment import Segment, SegmentBuilder
+from .store import DocumentStore, KnownItem
+from .writer import IndexWriter
+
+__all__ = [
+    "FORMAT",
+    "DocumentStore",
+    "IndexWriter",
+    "KnownItem",
+    "Manifest",
+    "Segment",
+    "SegmentBuilder",
+    "Snapshot",
+    "open_snapshot",
+]

@@ -1,0 +1,92 @@
+"""The manifest: the one file that says what the index consists of."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ..records import IndexStateError
+from ..storage import REBUILD, replace_bytes
+
+FORMAT = 1
+MANIFEST = "manifest.json"
+
+
+@dataclass(slots=True)
+class SegmentEntry:
+    """A segment of a generation."""
+
+    name: str
+    documents: int
+    passages: int
+    deletions: str = ""
+
+
+@dataclass(slots=True)
+class EmbeddingEntry:
+    """The embedding of a generation, and what it was learned from."""
+
+    method: str
+    hash: str
+    dimensions: int
+    learned_from: str
+    passages: int
+    changed_since: int = 0
+
+
+@dataclass(slots=True)
+class Manifest:
+    """One generation of the index."""
+
+    generation: int = 0
+    written: str = ""
+    recipe: dict[str, Any] = field(default_factory=dict)
+    segments: list[SegmentEntry] = field(default_factory=list)
+    next_segment: int = 1
+    audiences: list[list[str]] = field(default_factory=list)
+    languages: list[str] = field(default_factory=list)
+    embedding: EmbeddingEntry | None = None
+    format: int = FORMAT
+
+    def save(self, folder: Path) -> None:
+        """Put this manifest in place of the one before, in one step."""
+        text = json.dumps(asdict(self), indent=1, ensure_ascii=False, sort_keys=True)
+        replace_bytes(folder / MANIFEST, text.encode("utf-8"))
+
+    @classmethod
+    def load(cls, folder: Path) -> Manifest | None:
+        """The manifest of an index folder; None when nothing was ever published.
+
+        Raises
+        ------
+        IndexStateError
+            It is damaged, or written by a newer version of this program.
+        """
+        path = folder / MANIFEST
+        try:
+            raw = json.loads(path.read_bytes())
+        except FileNotFoundError:
+            return None
+        except PermissionError as error:
+            raise IndexStateError(
+                "the index may not be read", str(path), "give this user leave to read it"
+            ) from error
+        except (OSError, ValueError) as error:
+            raise IndexStateError("the index's manifest is damaged", str(path), REBUILD) from error
+        written_as = raw.get("format") if isinstance(raw, dict) else None
+        if isinstance(written_as, int) and written_as > FORMAT:
+            raise IndexStateError(
+                f"the index is in format {written_as}; this version reads format {FORMAT}",
+                str(path),
+                "install a newer yonder-lantern, or " + REBUILD,
+            )
+        try:
+            if written_as != FORMAT:
+                raise ValueError("no format")
+            raw["segments"] = [SegmentEntry(**entry) for entry in raw["segments"]]
+            raw["embedding"] = EmbeddingEntry(**raw["embedding"]) if raw["embedding"] else None
+            return cls(**raw)
+        except (TypeError, KeyError, ValueError) as error:
+            raise IndexStateError("the index's manifest is damaged", str(path), REBUILD) from error

@@ -1,0 +1,332 @@
+"""Document rows and what is known of every item, in SQLite."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import threading
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+
+from ..records import Block, BlockKind, Document, IndexStateError, Origin, OriginRun
+from ..storage import REBUILD
+from .segment import OPEN_END, OPEN_START, microseconds
+
+DATABASE = "documents.sqlite"
+_SCHEMA = """
+CREATE TABLE IF NOT EXISTS documents (
+    row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
+    version TEXT NOT NULL, title TEXT NOT NULL, language TEXT NOT NULL, format TEXT NOT NULL,
+    text TEXT NOT NULL, blocks BLOB NOT NULL, origin BLOB NOT NULL, details TEXT NOT NULL,
+    audience TEXT NOT NULL, valid_from INTEGER NOT NULL, valid_until INTEGER NOT NULL,
+    added INTEGER NOT NULL, removed INTEGER);
+CREATE INDEX IF NOT EXISTS documents_by_id ON documents (id);
+CREATE TABLE IF NOT EXISTS items (
+    source TEXT NOT NULL, key TEXT NOT NULL, size INTEGER NOT NULL, modified_ns INTEGER NOT NULL,
+    seen_ns INTEGER NOT NULL, hash TEXT NOT NULL, reading TEXT NOT NULL, problem TEXT NOT NULL,
+    row INTEGER NOT NULL,
+    PRIMARY KEY (source, key)) WITHOUT ROWID;
+"""
+_COLUMNS = (
+    "row, id, source, key, version, title, language, format, text, blocks, origin, details, "
+    "audience, valid_from, valid_until"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class KnownItem:
+    """What the last gather knew of an item.
+
+    ``reading`` identifies everything besides its bytes that its document
+    depends on; ``problem`` is why it could not be read, empty if it could;
+    ``row`` is its document's row, 0 when it has none.
+    """
+
+    source: str
+    key: str
+    size: int
+    modified_ns: int
+    seen_ns: int
+    hash: str
+    reading: str
+    problem: str = ""
+    row: int = 0
+
+
+class DocumentStore:
+    """The store of one index folder; safe to use from several threads.
+
+    Parameters
+    ----------
+    folder : Path
+        The index folder.
+    writing : bool
+        Whether rows will be added; the database is then made when missing.
+    """
+
+    def __init__(self, folder: Path, *, writing: bool) -> None:
+        self._path = folder / DATABASE
+        self._lock = threading.Lock()
+        self._connection = self._open(writing)
+
+    def _open(self, writing: bool) -> sqlite3.Connection:
+        try:
+            if writing:
+                connection = sqlite3.connect(
+                    self._path, isolation_level=None, check_same_thread=False
+                )
+                connection.execute("PRAGMA journal_mode=WAL")
+                connection.execute("PRAGMA synchronous=FULL")
+                connection.executescript(_SCHEMA)
+                return connection
+            if not self._path.exists():
+                raise sqlite3.OperationalError("the file is missing")
+            return self._open_reading()
+        except sqlite3.Error as error:
+            raise self._damaged(error) from error
+
+    def _open_reading(self) -> sqlite3.Connection:
+        address = self._path.absolute().as_uri()
+        connection = sqlite3.connect(
+            f"{address}?mode=ro", uri=True, isolation_level=None, check_same_thread=False
+        )
+        try:
+            connection.execute("SELECT 1 FROM documents LIMIT 1").fetchone()
+        except sqlite3.OperationalError as error:
+            if "readonly" not in str(error) and "unable to open" not in str(error):
+                raise
+            # A folder this user may not write: nobody else writes it under us either.
+            connection = sqlite3.connect(
+                f"{address}?mode=ro&immutable=1",
+                uri=True,
+                isolation_level=None,
+                check_same_thread=False,
+            )
+            connection.execute("SELECT 1 FROM documents LIMIT 1").fetchone()
+        return connection
+
+    def _damaged(self, error: sqlite3.Error) -> IndexStateError:
+        text = str(error)
+        if "disk is full" in text or "disk I/O" in text:
+            return IndexStateError(
+                f"the disk cannot take the index: {text}", str(self._path), "make room on the disk"
+            )
+        return IndexStateError(f"the store of documents is damaged: {text}", str(self._path), REBUILD)
+
+    def close(self) -> None:
+        """Close the database."""
+        self._connection.close()
+
+    # -- writing
+
+    def begin(self) -> None:
+        """Begin a transaction."""
+        self._execute("BEGIN IMMEDIATE")
+
+    def commit(self) -> None:
+        """Make everything since `begin` lasting."""
+        self._execute("COMMIT")
+
+    def roll_back(self) -> None:
+        """Undo everything since `begin`, if anything was begun."""
+        if self._connection.in_transaction:
+            self._connection.execute("ROLLBACK")
+
+    def recover(self, generation: int) -> None:
+        """Undo what an interrupted writer left behind after ``generation``."""
+        self.begin()
+        self._execute("DELETE FROM documents WHERE added > ?", generation)
+        self._execute("UPDATE documents SET removed = NULL WHERE removed > ?", generation)
+        self.commit()
+
+    def forget_items_without_documents(self) -> None:
+        """Drop what is known of items whose document is not there."""
+        self._execute(
+            "DELETE FROM items WHERE row > 0 AND row NOT IN "
+            "(SELECT row FROM documents WHERE removed IS NULL)"
+        )
+
+    def add(self, document: Document, generation: int) -> int:
+        """Add a document row; its number."""
+        values = (
+            document.id,
+            document.source,
+            document.key,
+            document.version,
+            document.title,
+            document.language,
+            document.format,
+            document.text,
+            _pack_blocks(document.blocks),
+            _pack_runs(document.origin),
+            json.dumps(dict(document.details), ensure_ascii=False, default=str),
+            json.dumps(sorted(document.audience)),
+            microseconds(document.valid_from, OPEN_START),
+            microseconds(document.valid_until, OPEN_END),
+            generation,
+        )
+        cursor = self._execute(
+            "INSERT INTO documents (id, source, key, version, title, language, format, text, "
+            "blocks, origin, details, audience, valid_from, valid_until, added) "
+            "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+            *values,
+        )
+        return int(cursor.lastrowid or 0)
+
+    def remove(self, row: int, generation: int) -> None:
+        """Mark a document row as gone from ``generation`` on."""
+        self._execute("UPDATE documents SET removed = ? WHERE row = ?", generation, row)
+
+    def remember(self, item: KnownItem) -> None:
+        """Note what is known of an item now."""
+        self._execute(
+            "INSERT OR REPLACE INTO items VALUES (?,?,?,?,?,?,?,?,?)",
+            item.source,
+            item.key,
+            item.size,
+            item.modified_ns,
+            item.seen_ns,
+            item.hash,
+            item.reading,
+            item.problem,
+            item.row,
+        )
+
+    def forget(self, source: str, key: str) -> None:
+        """Drop what is known of an item."""
+        self._execute("DELETE FROM items WHERE source = ? AND key = ?", source, key)
+
+    def sweep(self, generation: int) -> None:
+        """Delete rows that no generation from this one on can see."""
+        self._execute("DELETE FROM documents WHERE removed <= ?", generation)
+
+    # -- reading
+
+    def items(self, source: str) -> dict[str, KnownItem]:
+        """What is known of a source's items, by key."""
+        rows = self._execute("SELECT * FROM items WHERE source = ?", source).fetchall()
+        return {row[1]: KnownItem(*row) for row in rows}
+
+    def live(self) -> dict[str, tuple[int, str, str]]:
+        """Documents not removed: id → row, version, source."""
+        rows = self._execute(
+            "SELECT id, row, version, source FROM documents WHERE removed IS NULL"
+        ).fetchall()
+        return {row[0]: (row[1], row[2], row[3]) for row in rows}
+
+    def problems(self) -> list[KnownItem]:
+        """Items that could not be read last time."""
+        rows = self._execute(
+            "SELECT * FROM items WHERE problem <> '' ORDER BY source, key"
+        ).fetchall()
+        return [KnownItem(*row) for row in rows]
+
+    def documents(self, rows: Iterable[int]) -> dict[int, Document]:
+        """The documents of some rows, by row."""
+        wanted = sorted(set(rows))
+        found: dict[int, Document] = {}
+        for at in range(0, len(wanted), 500):
+            part = wanted[at : at + 500]
+            marks = ",".join("?" * len(part))
+            cursor = self._execute(f"SELECT {_COLUMNS} FROM documents WHERE row IN ({marks})", *part)
+            for row in cursor.fetchall():
+                found[row[0]] = _document(row)
+        return found
+
+    def ids(self, rows: Iterable[int]) -> dict[int, str]:
+        """The document ids of some rows."""
+        wanted = sorted(set(rows))
+        marks = ",".join("?" * len(wanted))
+        cursor = self._execute(f"SELECT row, id FROM documents WHERE row IN ({marks})", *wanted)
+        return dict(cursor.fetchall())
+
+    def versions(self, document: str, generation: int) -> list[Document]:
+        """The document of this id that a generation sees (a list of none or one)."""
+        cursor = self._execute(
+            f"SELECT {_COLUMNS} FROM documents WHERE id = ? AND added <= ? AND "
+            "(removed IS NULL OR removed > ?)",
+            document,
+            generation,
+            generation,
+        )
+        return [_document(row) for row in cursor.fetchall()]
+
+    def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
+        """The documents of many rows, a few at a time."""
+        wanted = list(rows)
+        for at in range(0, len(wanted), 100):
+            yield from sorted(self.documents(wanted[at : at + 100]).items())
+
+    def details(self, row: int) -> str:
+        """A row's details, audience and validity as one string, to compare."""
+        cursor = self._execute(
+            "SELECT details, audience, valid_from, valid_until, title, language FROM documents "
+            "WHERE row = ?",
+            row,
+        )
+        return json.dumps(cursor.fetchone())
+
+    def _execute(self, statement: str, *values: object) -> sqlite3.Cursor:
+        try:
+            with self._lock:
+                return self._connection.execute(statement, values)
+        except sqlite3.Error as error:
+            raise self._damaged(error) from error
+
+
+def details_of(document: Document) -> str:
+    """What `DocumentStore.details` would give for a document."""
+    return json.dumps(
+        [
+            json.dumps(dict(document.details), ensure_ascii=False, default=str),
+            json.dumps(sorted(document.audience)),
+            microseconds(document.valid_from, OPEN_START),
+            microseconds(document.valid_until, OPEN_END),
+            document.title,
+            document.language,
+        ]
+    )
+
+
+def _pack_blocks(blocks: tuple[Block, ...]) -> bytes:
+    rows = [(int(b.kind), b.start, b.end, b.level, b.under, b.header) for b in blocks]
+    return np.array(rows, dtype=np.int64).reshape(-1, 6).astype("<i4").tobytes()
+
+
+def _pack_runs(origin: Origin) -> bytes:
+    rows = [(r.start, r.end, r.original_start, r.original_end) for r in origin.runs]
+    return np.array(rows, dtype=np.int64).reshape(-1, 4).astype("<i4").tobytes()
+
+
+def _moment(value: int) -> datetime | None:
+    if value in (OPEN_START, OPEN_END):
+        return None
+    return datetime.fromtimestamp(value / 1_000_000, UTC)
+
+
+def _document(row: tuple[object, ...]) -> Document:
+    (_, id_, source, key, version, title, language, format_, text, blocks, origin) = row[:11]
+    details, audience, valid_from, valid_until = row[11:15]
+    packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
+    runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
+    kinds = {int(kind): kind for kind in BlockKind}
+    return Document(
+        id=str(id_),
+        source=str(source),
+        key=str(key),
+        version=str(version),
+        title=str(title),
+        language=str(language),
+        format=str(format_),
+        text=str(text),
+        blocks=tuple(Block(kinds[kind], *rest) for kind, *rest in packed),
+        origin=Origin(tuple(OriginRun(*run) for run in runs)),
+        details=json.loads(str(details)),
+        audience=frozenset(json.loads(str(audience))),
+        valid_from=_moment(int(str(valid_from))),
+        valid_until=_moment(int(str(valid_until))),
+    )

@@ -1,0 +1,345 @@
+"""Writing a new generation: one writer at a time, published in one step or not at all."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..embedding import LatentEmbedding
+from ..records import Document, IndexStateError, Passage
+from ..storage import Array, FileLock, byte_order, save_array, sync_folder
+from .manifest import EmbeddingEntry, Manifest, SegmentEntry
+from .reader import OpenSegment, open_segment, vectors_path
+from .segment import Segment, SegmentBuilder
+from .store import DocumentStore
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
+
+_FOLDERS = ("segments", "vectors", "embeddings", "deletions", "leases")
+
+
+class IndexWriter:
+    """Holds the write lock of an index folder and makes its next generation.
+
+    What an interrupted writer left behind is undone on opening. Nothing that is
+    added or removed can be seen by a reader before `publish` returns.
+
+    Parameters
+    ----------
+    folder : Path
+        Made when missing.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        folder.mkdir(parents=True, exist_ok=True)
+        self._lock = FileLock(folder / "writer.lock", shared=False)
+        if not self._lock.take():
+            raise IndexStateError(
+                "another gather is writing this index", str(folder), "wait until it has ended"
+            )
+        try:
+            for name in _FOLDERS:
+                (folder / name).mkdir(exist_ok=True)
+            self.manifest = Manifest.load(folder) or Manifest()
+            self.store = DocumentStore(folder, writing=True)
+            self.store.recover(self.manifest.generation)
+            self._segments = [
+                open_segment(folder, self.manifest, number)
+                for number in range(len(self.manifest.segments))
+            ]
+        except BaseException:
+            self._lock.release()
+            raise
+        self._builder = SegmentBuilder([list(labels) for labels in self.manifest.audiences])
+        self._removed: set[int] = set()
+        self._languages = set(self.manifest.languages)
+        self.next_generation = self.manifest.generation + 1
+        self.store.begin()
+        self.store.forget_items_without_documents()
+
+    def __enter__(self) -> IndexWriter:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Let go of the lock; what was not published is dropped."""
+        self.store.roll_back()
+        self.store.close()
+        self._lock.release()
+
+    def add(self, document: Document, passages: Sequence[Passage]) -> int:
+        """Add a document and its passages; the row it is kept in."""
+        row = self.store.add(document, self.next_generation)
+        self._builder.add(row, document, passages)
+        self._languages.add(document.language)
+        return row
+
+    def remove(self, row: int) -> None:
+        """Take a document out."""
+        self.store.remove(row, self.next_generation)
+        self._removed.add(row)
+
+    def cut_again(self, cut: Any) -> int:
+        """Put all documents into a new segment, cut anew; how many there were.
+
+        ``cut`` makes passages of a document. Nothing is read from the sources.
+        """
+        rows = [row for opened in self._segments for row in _live_rows(opened)]
+        kept = [row for row in rows if row not in self._removed]
+        for row, document in self.store.each(kept):
+            self._builder.add(row, document, cut(document))
+        self._segments = []
+        self.manifest.segments = []
+        return len(kept)
+
+    def keep_items_only(self) -> None:
+        """Make lasting what is known of the items, without a new generation."""
+        self.store.commit()
+
+    def changed_passages(self) -> int:
+        """How many passages this generation adds and takes away."""
+        gone = sum(
+            int(np.isin(opened.segment.documents[:, 0], list(self._removed))[
+                opened.segment.passages[:, 0]
+            ].sum())
+            for opened in self._segments
+        )
+        return self._builder.passage_count + gone
+
+    def publish(
+        self,
+        *,
+        recipe: dict[str, Any],
+        dimensions: int,
+        learn_from: str,
+        retrain_at: float,
+        seed: int = 1,
+    ) -> str:
+        """Write everything and put the new generation in place of the old.
+
+        Parameters
+        ----------
+        recipe : dict
+            What passages and terms were made with, to know when it changes.
+        dimensions, learn_from, retrain_at, seed
+            Of the embedding: its size; the audience whose passages it is learned
+            from; the share of passages that may change before it is learned anew.
+
+        Returns
+        -------
+        str
+            What was done about the embedding: ``kept``, ``trained`` or ``none``.
+        """
+        changed = self.changed_passages()
+        old = self.manifest
+        new = Manifest(
+            generation=self.next_generation,
+            written=datetime.now(UTC).isoformat(timespec="seconds"),
+            recipe=recipe,
+            next_segment=old.next_segment,
+            audiences=self._builder.audiences,
+            languages=sorted(self._languages),
+        )
+        written: list[Path] = []
+        try:
+            segments = self._surviving(new, written)
+            if len(self._builder):
+                name = f"{new.next_segment:06d}"
+                new.next_segment += 1
+                segment = self._builder.build(name)
+                target = self.folder / "segments" / name
+                shutil.rmtree(target, ignore_errors=True)
+                written.append(target)
+                segment.save(target)
+                new.segments.append(
+                    SegmentEntry(name, len(segment.documents), len(segment.lengths))
+                )
+                segments.append(OpenSegment(Segment.load(target), None, None))
+            outcome = self._embed(
+                new, segments, changed, written, dimensions, learn_from, retrain_at, seed
+            )
+            for name in ("segments", "vectors", "deletions", "embeddings"):
+                sync_folder(self.folder / name)
+            self.store.commit()
+            new.save(self.folder)
+        except BaseException:
+            self.store.roll_back()
+            for path in written:
+                shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(True)
+            raise
+        self.manifest = new
+        self._sweep()
+        return outcome
+
+    def _surviving(self, new: Manifest, written: list[Path]) -> list[OpenSegment]:
+        """The segments that still hold a document, with new deletions where there are any."""
+        kept: list[OpenSegment] = []
+        for entry, opened in zip(self.manifest.segments, self._segments, strict=True):
+            rows = opened.segment.documents[:, 0]
+            gone = np.isin(rows, list(self._removed))
+            live = ~gone if opened.live is None else opened.live & ~gone
+            if not live.any():
+                continue
+            deletions = entry.deletions
+            if gone.any():
+                deletions = f"{entry.name}.{new.generation}.npy"
+                path = self.folder / "deletions" / deletions
+                written.append(path)
+                save_array(path, np.packbits(~live))
+            new.segments.append(
+                SegmentEntry(entry.name, entry.documents, entry.passages, deletions)
+            )
+            kept.append(OpenSegment(opened.segment, opened.vectors, None if live.all() else live))
+        return kept
+
+    def _embed(
+        self,
+        new: Manifest,
+        segments: list[OpenSegment],
+        changed: int,
+        written: list[Path],
+        dimensions: int,
+        learn_from: str,
+        retrain_at: float,
+        seed: int,
+    ) -> str:
+        old = self.manifest.embedding
+        learn_from = self._learn_from(new, segments, learn_from)
+        if old is not None:
+            drift = old.changed_since + changed
+            same = old.learned_from == f"{learn_from}/{dimensions}"
+            if same and drift <= retrain_at * old.passages:
+                embedding: LatentEmbedding | None = LatentEmbedding.load(
+                    self.folder / "embeddings" / old.hash
+                )
+                new.embedding = EmbeddingEntry(
+                    old.method, old.hash, old.dimensions, old.learned_from, old.passages, drift
+                )
+                self._write_vectors(new, segments, embedding, written)
+                return "kept"
+        counts, terms = _training_counts(new, segments, learn_from)
+        embedding = LatentEmbedding.train(counts, terms, dimensions=dimensions, seed=seed)
+        if embedding is None:
+            return "none"
+        embedding.save(self.folder / "embeddings")
+        new.embedding = EmbeddingEntry(
+            embedding.method,
+            embedding.hash,
+            embedding.dimensions,
+            f"{learn_from}/{dimensions}",
+            counts.shape[0],
+        )
+        self._write_vectors(new, segments, embedding, written)
+        return "trained"
+
+    def _learn_from(self, new: Manifest, segments: list[OpenSegment], wanted: str) -> str:
+        """The label to learn from: the one asked for, else the one most documents carry."""
+        totals: dict[str, int] = {}
+        for opened in segments:
+            live = opened.segment.documents
+            live = live if opened.live is None else live[opened.live]
+            for number, count in enumerate(np.bincount(live[:, 1], minlength=len(new.audiences))):
+                for label in new.audiences[number]:
+                    totals[label] = totals.get(label, 0) + int(count)
+        if totals.get(wanted):
+            return wanted
+        return max(sorted(totals), key=lambda label: totals[label], default=wanted)
+
+    def _write_vectors(
+        self,
+        new: Manifest,
+        segments: list[OpenSegment],
+        embedding: LatentEmbedding | None,
+        written: list[Path],
+    ) -> None:
+        assert embedding is not None
+        for entry, opened in zip(new.segments, segments, strict=True):
+            path = vectors_path(self.folder, entry.name, embedding.hash)
+            if path.exists():
+                continue
+            vectors = embedding.passages(_counts(opened.segment), opened.segment.terms.all())
+            beside = path.with_suffix(".new")
+            written.append(beside)
+            save_array(beside, vectors)
+            beside.rename(path)
+
+    def _sweep(self) -> None:
+        """Delete what no generation in use needs any more."""
+        for lease in (self.folder / "leases").iterdir():
+            if lease.name == str(self.manifest.generation):
+                continue
+            lock = FileLock(lease, shared=False)
+            free = lock.take()
+            if free:
+                lease.unlink(missing_ok=True)
+            lock.release()
+            if not free:
+                return  # an older generation is still being read: sweep another time
+        names = {entry.name for entry in self.manifest.segments}
+        embedding = self.manifest.embedding.hash if self.manifest.embedding else ""
+        wanted = {
+            "segments": names,
+            "vectors": {f"{name}.{embedding}.npy" for name in names},
+            "deletions": {e.deletions for e in self.manifest.segments},
+            "embeddings": {embedding},
+        }
+        for folder, kept in wanted.items():
+            for path in (self.folder / folder).iterdir():
+                if path.name not in kept:
+                    shutil.rmtree(path) if path.is_dir() else path.unlink()
+        self.store.sweep(self.manifest.generation)
+
+
+def _live_rows(opened: OpenSegment) -> list[int]:
+    rows = opened.segment.documents[:, 0]
+    kept: list[int] = (rows if opened.live is None else rows[opened.live]).tolist()
+    return kept
+
+
+def _counts(segment: Segment) -> csr_matrix:
+    from scipy.sparse import csc_matrix
+
+    shape = (len(segment.lengths), len(segment.terms))
+    columns = (
+        np.asarray(segment.posting_counts, dtype=np.float64),
+        np.asarray(segment.posting_passages),
+        np.asarray(segment.posting_offsets),
+    )
+    return csc_matrix(columns, shape=shape).tocsr()
+
+
+def _training_counts(
+    manifest: Manifest, segments: Iterable[OpenSegment], learn_from: str
+) -> tuple[csr_matrix, list[str]]:
+    """The counts of all passages that may be learned from, over one list of terms."""
+    from scipy.sparse import csr_matrix, vstack
+
+    allowed = np.array([learn_from in labels for labels in manifest.audiences], dtype=bool)
+    parts: list[tuple[csr_matrix, list[str]]] = []
+    for opened in segments:
+        documents = opened.segment.documents
+        use: Array = allowed[documents[:, 1]]
+        if opened.live is not None:
+            use = use & opened.live
+        rows = np.flatnonzero(use[opened.segment.passages[:, 0]])
+        parts.append((_counts(opened.segment)[rows], opened.segment.terms.all()))
+    terms = sorted({term for _, own in parts for term in own}, key=byte_order)
+    numbers = {term: number for number, term in enumerate(terms)}
+    stacked = []
+    for counts, own in parts:
+        columns = np.array([numbers[term] for term in own], dtype=np.int64)
+        indices = columns[counts.indices] if len(own) else counts.indices
+        shape = (counts.shape[0], len(terms))
+        stacked.append(csr_matrix((counts.data, indices, counts.indptr), shape=shape))
+    if not stacked:
+        return csr_matrix((0, 0)), []
+    return vstack(stacked).tocsr(), terms

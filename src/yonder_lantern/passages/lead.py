@@ -1,0 +1,28 @@
+"""The lead of a passage: what is said above it, indexed with it and never cited."""
+
+from __future__ import annotations
+
+from ..records import BlockKind, Document, heading_trail
+
+
+def lead_of(document: Document, block: int) -> str:
+    """Title, headings and, inside a table, its header row; a line each.
+
+    Parameters
+    ----------
+    document : Document
+    block : int
+        The passage's first block that is not overlap.
+    """
+    lines = [document.title]
+    trail = heading_trail(document.text, document.blocks, block)
+    if trail and trail[0].casefold() == document.title.casefold():
+        trail = trail[1:]
+    if trail:
+        lines.append(" > ".join(trail))
+    if 0 <= block < len(document.blocks):
+        own = document.blocks[block]
+        if own.kind is BlockKind.ROW and own.header >= 0:
+            header = document.blocks[own.header]
+            lines.append(document.text[header.start : header.end])
+    return "\n".join(lines)

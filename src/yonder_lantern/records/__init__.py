@@ -1,0 +1,83 @@
+"""The dataclasses passed between steps, the errors, and the protocols.
+
+In: nothing. Out: plain values that every other package may import. This
+package knows of no step, no file and no setting.
+"""
+
+from .answers import Answer, Citation, Money, Nearest, Statement
+from .documents import (
+    Block,
+    BlockKind,
+    Document,
+    Item,
+    Origin,
+    OriginRun,
+    Parsed,
+    Place,
+    Stamp,
+    heading_trail,
+    heading_words,
+    place_of,
+)
+from .errors import (
+    CallError,
+    CancelledError,
+    FormatError,
+    IndexStateError,
+    LanternError,
+    LimitError,
+    MissingExtraError,
+    QuestionSetError,
+    SettingsError,
+    SourceError,
+)
+from .findings import Account, Asked, Findings, Hit, StageAccount, TermShare
+from .gathering import GatherReport, Problem, SourceCounts
+from .passages import Passage
+from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
+
+__all__ = [
+    "Account",
+    "Answer",
+    "Asked",
+    "Block",
+    "BlockKind",
+    "CallError",
+    "Cancel",
+    "CancelledError",
+    "Citation",
+    "Document",
+    "Findings",
+    "FormatError",
+    "GatherReport",
+    "Hit",
+    "IndexStateError",
+    "Item",
+    "LanternError",
+    "LimitError",
+    "MissingExtraError",
+    "Money",
+    "Nearest",
+    "NeverCancel",
+    "NoRecorder",
+    "Origin",
+    "OriginRun",
+    "Parsed",
+    "Passage",
+    "Place",
+    "Problem",
+    "Progress",
+    "QuestionSetError",
+    "Recorder",
+    "SettingsError",
+    "SourceCounts",
+    "SourceError",
+    "StageAccount",
+    "Stamp",
+    "Statement",
+    "TermShare",
+    "heading_trail",
+    "heading_words",
+    "no_progress",
+    "place_of",
+]

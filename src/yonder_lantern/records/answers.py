@@ -1,0 +1,110 @@
+"""Answers: statements, the citations they rest on, and what they cost."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from .documents import BlockKind, Place
+
+
+@dataclass(frozen=True, slots=True)
+class Money:
+    """An amount and its currency (ISO 4217; ``XXX`` is "no currency").
+
+    Examples
+    --------
+    >>> print(Money(Decimal("0.0042"), "EUR"))
+    0.0042 EUR
+    >>> print(Money())
+    nothing
+    """
+
+    amount: Decimal = Decimal(0)
+    currency: str = "XXX"
+
+    def __str__(self) -> str:
+        return f"{self.amount} {self.currency}" if self.amount else "nothing"
+
+
+@dataclass(frozen=True, slots=True)
+class Citation:
+    """A span of one version of one document that a statement rests on."""
+
+    number: int
+    document: str
+    version: str
+    title: str
+    start: int
+    end: int
+    words: str
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Statement:
+    """One piece of an answer, in the words of the source.
+
+    ``support`` says how far the cited words bear it out as an answer to the
+    question, 0 to 1.
+    """
+
+    text: str
+    kind: BlockKind
+    language: str
+    citations: tuple[int, ...]
+    support: float
+
+
+@dataclass(frozen=True, slots=True)
+class Nearest:
+    """A document that came close, named when an answer is declined."""
+
+    document: str
+    title: str
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A grounded answer, or a declined one.
+
+    Attributes
+    ----------
+    question : str
+        As asked.
+    text : str
+        The whole answer as Markdown, with citation numbers; when declined, the
+        words that say so.
+    statements : tuple of Statement
+    citations : tuple of Citation
+        Numbered from 1 in the order of the text.
+    declined : bool
+    support : float
+        Estimated probability, 0 to 1, that the answer is right.
+    looked_for : tuple of str
+        The words that were searched for.
+    missing : tuple of str
+        Those of them that stand nowhere in what the caller may see.
+    nearest : tuple of Nearest
+        What came closest, best first.
+    cost : Money
+    trace : str
+        The id of the trace that was kept, empty when none was.
+    times : mapping of str to float
+        Milliseconds by step.
+    """
+
+    question: str
+    text: str
+    statements: tuple[Statement, ...]
+    citations: tuple[Citation, ...]
+    declined: bool
+    support: float
+    looked_for: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    nearest: tuple[Nearest, ...] = ()
+    cost: Money = Money()
+    trace: str = ""
+    times: Mapping[str, float] | None = None

@@ -1,0 +1,208 @@
+"""Documents: canonical text, its outline, and the way back to the original."""
+
+from __future__ import annotations
+
+import bisect
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import IntEnum
+from typing import Any
+
+
+class BlockKind(IntEnum):
+    """What a block of a document is."""
+
+    HEADING = 1
+    PARAGRAPH = 2
+    ITEM = 3
+    HEADER_ROW = 4
+    ROW = 5
+    CODE = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A stretch of canonical text that belongs together.
+
+    Attributes
+    ----------
+    kind : BlockKind
+    start, end : int
+        Half-open code-point range in the canonical text.
+    level : int
+        Heading level from 1, or the depth of a list item from 1; else 0.
+    under : int
+        Index of the heading block this one stands under, -1 for none.
+    header : int
+        For a table row, the index of the table's header row, -1 for none.
+    """
+
+    kind: BlockKind
+    start: int
+    end: int
+    level: int = 0
+    under: int = -1
+    header: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class OriginRun:
+    """A range of canonical text and the range of the original it came from."""
+
+    start: int
+    end: int
+    original_start: int
+    original_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """The way from canonical text back to the original file.
+
+    With no runs the two are the same but for the form of line ends, and a
+    line of the one is the same line of the other.
+
+    Examples
+    --------
+    >>> Origin((OriginRun(0, 4, 10, 14), OriginRun(4, 5, 14, 20))).original(1, 5)
+    (11, 20)
+    """
+
+    runs: tuple[OriginRun, ...] = ()
+
+    def original(self, start: int, end: int) -> tuple[int, int]:
+        """The range of the decoded original behind a canonical range."""
+        if not self.runs or start >= end:
+            return start, end
+        return self._point(start, opening=True), self._point(end - 1, opening=False)
+
+    def _point(self, position: int, *, opening: bool) -> int:
+        at = bisect.bisect_right(self.runs, position, key=lambda run: run.start) - 1
+        run = self.runs[max(at, 0)]
+        if position >= run.end:  # between runs: a separator the format put in
+            return self.runs[min(at + 1, len(self.runs) - 1)].original_start if opening else (
+                run.original_end
+            )
+        if run.end - run.start != run.original_end - run.original_start:
+            return run.original_start if opening else run.original_end
+        return run.original_start + position - run.start + (0 if opening else 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a span is, for a person.
+
+    Examples
+    --------
+    >>> str(Place(("Berths", "Pontoons"), (10, 12)))
+    'Berths > Pontoons, lines 10-12'
+    """
+
+    heading: tuple[str, ...] = ()
+    lines: tuple[int, int] | None = None
+
+    def __str__(self) -> str:
+        parts = [" > ".join(self.heading)] if self.heading else []
+        if self.lines:
+            first, last = self.lines
+            parts.append(f"line {first}" if first == last else f"lines {first}-{last}")
+        return ", ".join(parts)
+
+
+@dataclass(frozen=True, slots=True)
+class Stamp:
+    """What can be known of an item without reading it."""
+
+    size: int
+    modified_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One thing a source holds: its key, how to read it, what is known of it.
+
+    ``read`` raises `OSError` or a `LanternError` when the item cannot be had.
+    """
+
+    source: str
+    key: str
+    read: Callable[[], bytes]
+    stamp: Stamp
+    audience: frozenset[str]
+    details: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def id(self) -> str:
+        """The document id: source name, a slash, the key."""
+        return f"{self.source}/{self.key}"
+
+
+@dataclass(frozen=True, slots=True)
+class Parsed:
+    """What a format makes of an item's bytes."""
+
+    text: str
+    blocks: tuple[Block, ...]
+    title: str = ""
+    details: Mapping[str, Any] = field(default_factory=dict)
+    origin: Origin = Origin()
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """One version of one item of a source, ready to be cut and indexed.
+
+    ``valid_from`` and ``valid_until`` are in UTC and half-open; None is open.
+    """
+
+    id: str
+    source: str
+    key: str
+    version: str
+    title: str
+    language: str
+    format: str
+    text: str
+    blocks: tuple[Block, ...]
+    origin: Origin
+    details: Mapping[str, Any]
+    audience: frozenset[str]
+    valid_from: datetime | None = None
+    valid_until: datetime | None = None
+
+
+def heading_trail(text: str, blocks: tuple[Block, ...], block: int) -> tuple[str, ...]:
+    """The headings above a block, outermost first, itself included if it is one."""
+    trail: list[str] = []
+    at = block if block >= 0 and blocks[block].kind is BlockKind.HEADING else (
+        blocks[block].under if block >= 0 else -1
+    )
+    while at >= 0:
+        trail.append(heading_words(text[blocks[at].start : blocks[at].end]))
+        at = blocks[at].under
+    return tuple(reversed(trail))
+
+
+def heading_words(raw: str) -> str:
+    """A heading without the marks that make it one.
+
+    Examples
+    --------
+    >>> heading_words("## The *Corriveth* ##")
+    'The Corriveth'
+    """
+    words = raw.strip().strip("#").strip() if raw.lstrip().startswith("#") else raw.strip()
+    return " ".join(words.split()).replace("*", "").replace("`", "")
+
+
+def place_of(
+    text: str, blocks: tuple[Block, ...], origin: Origin, start: int, end: int
+) -> Place:
+    """The place of a span: its heading trail, and its lines where the text has lines."""
+    at = bisect.bisect_right(blocks, start, key=lambda block: block.start) - 1
+    trail = heading_trail(text, blocks, at)
+    if origin.runs:
+        return Place(trail)
+    first = text.count("\n", 0, start) + 1
+    return Place(trail, (first, first + text.count("\n", start, max(start, end - 1))))

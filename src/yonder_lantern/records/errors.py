@@ -1,0 +1,90 @@
+"""The errors people see: what is wrong, where, and what to do about it."""
+
+from __future__ import annotations
+
+
+class LanternError(Exception):
+    """Base of every error that Yonder Lantern raises on purpose.
+
+    Parameters
+    ----------
+    what : str
+        What is wrong, as a sentence without a full stop.
+    where : str, optional
+        File and line, settings key, or address.
+    remedy : str, optional
+        What the reader can do about it.
+
+    Examples
+    --------
+    >>> print(LanternError("no such folder", "source.folder", "make it, or mend the path"))
+    no such folder
+      where: source.folder
+      to do: make it, or mend the path
+    """
+
+    exit_status = 3
+
+    def __init__(self, what: str, where: str = "", remedy: str = "") -> None:
+        super().__init__(what, where, remedy)
+        self.what = what
+        self.where = where
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        lines = [self.what]
+        if self.where:
+            lines.append(f"  where: {self.where}")
+        if self.remedy:
+            lines.append(f"  to do: {self.remedy}")
+        return "\n".join(lines)
+
+
+class SettingsError(LanternError):
+    """The settings file, or an override of it, is wrong."""
+
+    exit_status = 2
+
+
+class CallError(LanternError):
+    """The call itself is wrong: an empty question, an option out of range."""
+
+    exit_status = 2
+
+
+class QuestionSetError(LanternError):
+    """The question set cannot be used as it is."""
+
+    exit_status = 2
+
+
+class SourceError(LanternError):
+    """A place documents come from cannot be read."""
+
+    exit_status = 2
+
+
+class FormatError(LanternError):
+    """One document cannot be read. The others are not concerned."""
+
+
+class IndexStateError(LanternError):
+    """The index is missing, damaged, newer than this program, or being written."""
+
+
+class LimitError(LanternError):
+    """Something is larger or longer than a limit allows."""
+
+    exit_status = 2
+
+
+class MissingExtraError(LanternError):
+    """An optional package is needed and not installed."""
+
+    exit_status = 2
+
+
+class CancelledError(LanternError):
+    """The work was interrupted on request; what was there before still stands."""
+
+    exit_status = 130

@@ -1,0 +1,138 @@
+"""A folder of files as a source."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator, Sequence
+from functools import partial
+from pathlib import Path
+
+from ..records import Item, SourceError, Stamp
+
+# Kept out whatever the patterns say: these hold secrets far more often than facts.
+_SECRETS = re.compile(r"(^|/)(id_(rsa|dsa|ecdsa|ed25519)|.*\.(pem|key|p12|pfx|kdbx|keystore))$", re.I)
+
+
+class FolderSource:
+    """The files below a folder that its patterns let through.
+
+    Hidden files and folders, files that usually hold secrets (keys,
+    certificates), and symbolic links that lead out of the folder are left out.
+
+    Parameters
+    ----------
+    name : str
+        The source's name, the first part of its documents' ids.
+    folder : Path
+    include, exclude : sequence of str
+        Glob patterns on the path below the folder, with ``/`` between parts;
+        ``*`` stays within a part, ``**`` crosses parts.
+    audience : frozenset of str
+        The labels its documents carry.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        folder: Path,
+        *,
+        include: Sequence[str] = ("**/*",),
+        exclude: Sequence[str] = (),
+        audience: frozenset[str] = frozenset({"public"}),
+    ) -> None:
+        self.name = name
+        self.folder = folder
+        self.audience = audience
+        self._include = [glob_pattern(pattern) for pattern in include]
+        self._exclude = [glob_pattern(pattern) for pattern in exclude]
+
+    def check(self) -> None:
+        """Raise a `SourceError` when the folder is not there or cannot be listed."""
+        where = f"source {self.name!r}, folder {self.folder}"
+        if not self.folder.exists():
+            raise SourceError("the folder does not exist", where, "make it, or mend `folder`")
+        if not self.folder.is_dir():
+            raise SourceError("this is a file, not a folder", where, "name the folder it is in")
+        if not os.access(self.folder, os.R_OK | os.X_OK):
+            raise SourceError("the folder may not be read", where, "give this user leave to read it")
+
+    def items(self) -> Iterator[Item]:
+        """The files, ordered by key; a folder that may not be listed is an item ending in ``/``."""
+        root = self.folder.resolve()
+        for path in self._walk(root, root):
+            key = path.relative_to(root).as_posix()
+            if path.is_dir():  # one that may not be listed: its documents are not gone
+                stamp = Stamp(0, 0)
+                yield Item(self.name, f"{key}/", partial(_refuse, path), stamp, self.audience)
+                continue
+            if _SECRETS.search(key) or not self._wanted(key):
+                continue
+            try:
+                status = path.stat()
+            except OSError:  # gone or a dangling link: nothing to gather
+                continue
+            stamp = Stamp(status.st_size, status.st_mtime_ns)
+            yield Item(self.name, key, partial(Path.read_bytes, path), stamp, self.audience)
+
+    def _walk(self, folder: Path, root: Path) -> Iterator[Path]:
+        with os.scandir(folder) as entries:
+            ordered = sorted(entries, key=lambda entry: entry.name)
+        for entry in ordered:
+            if entry.name.startswith("."):
+                continue
+            path = Path(entry.path)
+            if entry.is_symlink() and not _stays_inside(path, root):
+                continue
+            if not entry.is_dir(follow_symlinks=False):
+                if entry.is_file():
+                    yield path
+            elif os.access(path, os.R_OK | os.X_OK):
+                yield from self._walk(path, root)
+            else:
+                yield path
+
+    def _wanted(self, key: str) -> bool:
+        return any(pattern.fullmatch(key) for pattern in self._include) and not any(
+            pattern.fullmatch(key) for pattern in self._exclude
+        )
+
+
+def _refuse(folder: Path) -> bytes:
+    raise PermissionError(f"the folder {folder.name} may not be read")
+
+
+def _stays_inside(link: Path, root: Path) -> bool:
+    try:
+        return link.resolve(strict=True).is_relative_to(root)
+    except (OSError, RuntimeError):
+        return False
+
+
+def glob_pattern(pattern: str) -> re.Pattern[str]:
+    """A glob pattern as a regular expression over paths with ``/``.
+
+    Examples
+    --------
+    >>> bool(glob_pattern("**/*.md").fullmatch("a.md")), bool(glob_pattern("*.md").fullmatch("a/b.md"))
+    (True, False)
+    """
+    out = ""
+    at = 0
+    while at < len(pattern):
+        if pattern.startswith("**/", at):
+            out += "(?:[^/]+/)*"
+            at += 3
+        elif pattern.startswith("**", at):
+            out += ".*"
+            at += 2
+        elif pattern[at] == "*":
+            out += "[^/]*"
+            at += 1
+        elif pattern[at] == "?":
+            out += "[^/]"
+            at += 1
+        else:
+            out += re.escape(pattern[at])
+            at += 1
+    return re.compile(out)

@@ -1,0 +1,65 @@
+"""Files that are either wholly there or not there at all."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..records import IndexStateError
+
+Array = np.ndarray[Any, Any]
+REBUILD = "build the index again from the sources with: yonder gather --rebuild"
+
+
+def write_bytes(path: Path, data: bytes) -> None:
+    """Write a file and see it safely on the disk."""
+    with path.open("wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+
+
+def replace_bytes(path: Path, data: bytes) -> None:
+    """Put new contents in place of a file's old ones in one step."""
+    beside = path.with_name(path.name + ".new")
+    write_bytes(beside, data)
+    beside.replace(path)
+    sync_folder(path.parent)
+
+
+def sync_folder(folder: Path) -> None:
+    """See a folder's own entries safely on the disk."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def save_array(path: Path, array: Array) -> None:
+    """Write an array in NumPy's own format."""
+    with path.open("wb") as file:
+        np.save(file, np.ascontiguousarray(array), allow_pickle=False)
+        file.flush()
+        os.fsync(file.fileno())
+
+
+def map_array(path: Path) -> Array:
+    """Map an array into memory, read-only.
+
+    Raises
+    ------
+    IndexStateError
+        The file is missing, cut short, or not an array.
+    """
+    try:
+        if path.stat().st_size == 0:
+            raise ValueError("the file is empty")
+        return np.load(path, mmap_mode="r", allow_pickle=False)  # type: ignore[no-any-return]
+    except (OSError, ValueError, EOFError) as error:
+        raise IndexStateError(f"a file of the index is damaged: {error}", str(path), REBUILD) from (
+            error
+        )

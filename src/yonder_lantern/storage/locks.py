@@ -1,0 +1,37 @@
+"""Locks of the operating system: they end with the process that holds them."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+from pathlib import Path
+
+
+class FileLock:
+    """A lock on a file, shared or exclusive, held until released.
+
+    Parameters
+    ----------
+    path : Path
+        Created when missing.
+    shared : bool
+        Several may hold a shared lock; an exclusive one excludes all others.
+    """
+
+    def __init__(self, path: Path, *, shared: bool) -> None:
+        self._handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o666)
+        self._kind = fcntl.LOCK_SH if shared else fcntl.LOCK_EX
+
+    def take(self) -> bool:
+        """Try to take the lock without waiting; whether that succeeded."""
+        try:
+            fcntl.flock(self._handle, self._kind | fcntl.LOCK_NB)
+        except OSError:
+            return False
+        return True
+
+    def release(self) -> None:
+        """Let go; a second call does nothing."""
+        if self._handle >= 0:
+            os.close(self._handle)
+            self._handle = -1

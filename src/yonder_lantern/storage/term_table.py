@@ -1,0 +1,85 @@
+"""A sorted table of terms, looked up on disk without being loaded."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from .files import Array, map_array, save_array
+
+
+class TermTable:
+    """Terms in byte order, each with its number.
+
+    Parameters
+    ----------
+    letters : array of uint8
+        All terms in UTF-8, one after another.
+    offsets : array of int64, shape (n + 1,)
+        Where each begins.
+    """
+
+    def __init__(self, letters: Array, offsets: Array) -> None:
+        self._letters = letters
+        self._offsets = offsets
+
+    @classmethod
+    def of(cls, terms: Sequence[str]) -> TermTable:
+        """A table of terms that are already in byte order."""
+        encoded = [term.encode("utf-8", "surrogatepass") for term in terms]
+        offsets = np.zeros(len(encoded) + 1, dtype=np.int64)
+        np.cumsum([len(term) for term in encoded], out=offsets[1:])
+        return cls(np.frombuffer(b"".join(encoded), dtype=np.uint8), offsets)
+
+    @classmethod
+    def load(cls, folder: Path, name: str = "terms") -> TermTable:
+        """Map a table from a folder."""
+        return cls(
+            map_array(folder / f"{name}.letters.npy"), map_array(folder / f"{name}.offsets.npy")
+        )
+
+    def save(self, folder: Path, name: str = "terms") -> None:
+        """Write the table into a folder."""
+        save_array(folder / f"{name}.letters.npy", self._letters)
+        save_array(folder / f"{name}.offsets.npy", self._offsets)
+
+    def __len__(self) -> int:
+        return len(self._offsets) - 1
+
+    def _bytes(self, number: int) -> bytes:
+        start, end = self._offsets[number : number + 2].tolist()
+        return self._letters[start:end].tobytes()
+
+    def find(self, term: str) -> int:
+        """The number of a term, or minus one.
+
+        Examples
+        --------
+        >>> TermTable.of(["berth", "quay"]).find("quay")
+        1
+        """
+        wanted = term.encode("utf-8", "surrogatepass")
+        low, high = 0, len(self)
+        while low < high:
+            middle = (low + high) // 2
+            if self._bytes(middle) < wanted:
+                low = middle + 1
+            else:
+                high = middle
+        return low if low < len(self) and self._bytes(low) == wanted else -1
+
+    def all(self) -> list[str]:
+        """Every term, in order."""
+        letters = self._letters.tobytes()
+        bounds = self._offsets.tolist()
+        return [
+            letters[a:b].decode("utf-8", "surrogatepass")
+            for a, b in zip(bounds, bounds[1:], strict=False)
+        ]
+
+
+def byte_order(term: str) -> bytes:
+    """The sort key of the table."""
+    return term.encode("utf-8", "surrogatepass")

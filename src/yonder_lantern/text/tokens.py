@@ -1,0 +1,48 @@
+"""Tokens: words and punctuation marks, counted the same way everywhere."""
+
+from __future__ import annotations
+
+import re
+
+# A word may hold marks between its letters or figures: 12.50, VHF-14, o'clock, a/b, x_y, 06:30.
+WORD = r"[^\W_]+(?:[.,:'’\-‑/&_+@][^\W_]+)*"
+_WORD = re.compile(WORD)
+_TOKEN = re.compile(WORD + r"|[^\w\s]|_+")
+
+
+def token_starts(text: str) -> list[int]:
+    """Where each token of a text begins, as code-point offsets.
+
+    Examples
+    --------
+    >>> token_starts("Pay 12.50, please.")
+    [0, 4, 9, 11, 17]
+    """
+    return [match.start() for match in _TOKEN.finditer(text)]
+
+
+def count_tokens(text: str) -> int:
+    """How many words and punctuation marks a text has.
+
+    Examples
+    --------
+    >>> count_tokens("Pay 12.50, please.")
+    5
+    """
+    return len(_TOKEN.findall(text))
+
+
+def words(text: str) -> list[str]:
+    """The words of a text, as written.
+
+    Examples
+    --------
+    >>> words("Crane CR-02 lifts 1.2 t.")
+    ['Crane', 'CR-02', 'lifts', '1.2', 't']
+    """
+    return _WORD.findall(text)
+
+
+def word_spans(text: str) -> list[tuple[int, str]]:
+    """The words of a text, each with the offset it begins at."""
+    return [(match.start(), match.group()) for match in _WORD.finditer(text)]

@@ -1,0 +1,72 @@
+"""What a trace holds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..records import Answer, Findings
+
+
+def trace_of(
+    findings: Findings, answer: Answer, *, asked_as: str, settings: dict[str, Any]
+) -> dict[str, Any]:
+    """The record of one question, as JSON can hold it.
+
+    Parameters
+    ----------
+    findings, answer
+        What was found and what was made of it.
+    asked_as : str
+        The question as typed, before it was completed from the conversation.
+    settings : dict
+        The settings that bore on it.
+    """
+    asked = findings.asked
+    return {
+        "question": asked_as,
+        "became": asked.question,
+        "audience": None if asked.audience is None else sorted(asked.audience),
+        "as_of": None if asked.as_of is None else asked.as_of.isoformat(),
+        "generation": findings.generation,
+        "passages": findings.passages,
+        "language": findings.language,
+        "settings": settings,
+        "searched": [
+            {"term": term, "weight": round(weight, 4), "passages": findings.known[term]}
+            for term, weight in findings.terms.items()
+        ],
+        "hits": [
+            {
+                "document": hit.document,
+                "version": hit.version,
+                "start": hit.start,
+                "end": hit.end,
+                "place": str(hit.place),
+                "score": round(hit.score, 6),
+                "stages": {
+                    stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
+                    for stage in hit.account.stages
+                },
+            }
+            for hit in findings.hits
+        ],
+        "answer": {
+            "text": answer.text,
+            "declined": answer.declined,
+            "support": round(answer.support, 4),
+            "citations": [
+                {
+                    "number": citation.number,
+                    "document": citation.document,
+                    "version": citation.version,
+                    "start": citation.start,
+                    "end": citation.end,
+                    "words": citation.words,
+                    "place": str(citation.place),
+                }
+                for citation in answer.citations
+            ],
+        },
+        "cost": {"amount": str(answer.cost.amount), "currency": answer.cost.currency},
+        "milliseconds": dict(answer.times or {}),
+    }
