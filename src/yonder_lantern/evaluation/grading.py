@@ -1,0 +1,139 @@
+"""Running a question set against a desk."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Protocol
+from zoneinfo import ZoneInfo
+
+from ..conversation import in_full
+from ..records import Answer, Document, Hit, Progress, no_progress
+from ..settings import parse_moment
+from .grades import Grades, QuestionGrade
+from .measures import Ranked, covered_together, rank_measures
+from .questions import Question, QuestionSet, Span
+
+NO_TURNS: tuple[str, ...] = ()
+
+
+class Gradable(Protocol):
+    """What grading needs of a desk."""
+
+    def find(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Sequence[str] | None = None,
+        as_of: datetime | None = None,
+    ) -> list[Hit]:
+        """The passages that fit a question best."""
+        ...
+
+    def ask(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Sequence[str] | None = None,
+        as_of: datetime | None = None,
+        earlier: Sequence[str] = NO_TURNS,
+    ) -> Answer:
+        """One answer."""
+        ...
+
+    def document(self, id_: str) -> Document | None:
+        """A document by id."""
+        ...
+
+
+def grade(
+    desk: Gradable,
+    questions: QuestionSet,
+    *,
+    as_of: datetime,
+    zone: ZoneInfo,
+    depth: int = 50,
+    seed: int = 1,
+    resamples: int = 2000,
+    progress: Progress = no_progress,
+) -> Grades:
+    """Find and ask every question of a set and judge what comes back.
+
+    Parameters
+    ----------
+    desk : Gradable
+    questions : QuestionSet
+    as_of : datetime
+        For questions that name no date of their own.
+    zone : ZoneInfo
+        The zone that dates without one are in.
+    depth : int
+        How many hits are looked at.
+    seed, resamples : int
+        For the intervals.
+    progress : Progress
+
+    Raises
+    ------
+    QuestionSetError
+        A quote no longer stands in its document.
+    """
+
+    def text_of(id_: str) -> str | None:
+        document = desk.document(id_)
+        return document.text if document else None
+
+    located = questions.located(text_of)
+    graded = []
+    total = len(questions.questions)
+    for done, (question, groups) in enumerate(
+        zip(questions.questions, located, strict=True)
+    ):
+        progress("grading", done, total)
+        moment = parse_moment(question.as_of, zone, question.id) if question.as_of else as_of
+        graded.append(_grade_one(desk, question, groups, moment, depth))
+    progress("grading", total, total)
+    return Grades(
+        tuple(graded),
+        as_of=as_of.astimezone(UTC).isoformat(),
+        seed=seed,
+        resamples=resamples,
+    )
+
+
+def _grade_one(
+    desk: Gradable,
+    question: Question,
+    groups: Sequence[Sequence[Span]],
+    moment: datetime,
+    depth: int,
+) -> QuestionGrade:
+    earlier: list[str] = []
+    for turn in question.turns:
+        earlier.append(in_full(turn, earlier))
+    became = in_full(question.question, earlier)
+    hits = desk.find(became, limit=depth, audience=question.audience, as_of=moment)
+    answer = desk.ask(
+        question.question, audience=question.audience, as_of=moment, earlier=earlier
+    )
+    found = [Ranked(hit.document, hit.start, hit.end) for hit in hits]
+    measures = rank_measures(found, groups) if groups else {}
+    cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]
+    covered = bool(groups) and all(
+        any(covered_together(cited, span) for span in group) for group in groups
+    )
+    flat = " ".join(answer.text.split())
+    said = all(" ".join(words.split()) in flat for words in question.answer)
+    return QuestionGrade(
+        id=question.id,
+        kind=question.kind,
+        split=question.split,
+        answerable=question.answerable,
+        declined=answer.declined,
+        support=answer.support,
+        covered=covered and not answer.declined,
+        right=covered and said and not answer.declined,
+        measures=measures,
+    )

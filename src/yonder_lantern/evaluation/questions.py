@@ -1,0 +1,184 @@
+"""Question sets: reading them, and finding their quotes in the documents."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..records import QuestionSetError
+
+
+class Expected(BaseModel):
+    """One span that bears out an answer: a quote of a document.
+
+    ``occurrence`` counts from 1 where the quote stands more than once; ``grade``
+    says how good the span is, 1 or more.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    document: str
+    quote: Annotated[str, Field(min_length=1)]
+    occurrence: Annotated[int, Field(ge=1)] = 1
+    grade: Annotated[int, Field(ge=1)] = 1
+
+
+class Question(BaseModel):
+    """One question and what is expected of its answer.
+
+    ``expected`` is groups, all of which are needed, of alternatives, any of which
+    will do; with no group the question cannot be answered from the documents.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    id: Annotated[str, Field(min_length=1)]
+    question: Annotated[str, Field(min_length=1)]
+    kind: str = "plain"
+    expected: list[Annotated[list[Expected], Field(min_length=1)]] = []
+    answer: list[str] = []
+    audience: Annotated[list[str], Field(min_length=1)] | None = None
+    as_of: str | None = None
+    turns: list[str] = []
+    split: Literal["fit", "held"] = "held"
+
+    @property
+    def answerable(self) -> bool:
+        """Whether the documents hold an answer."""
+        return bool(self.expected)
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """An expected span, found."""
+
+    document: str
+    start: int
+    end: int
+    grade: int
+
+
+@dataclass(frozen=True, slots=True)
+class QuestionSet:
+    """Questions, where they are from, and which line each stands on."""
+
+    path: Path
+    questions: tuple[Question, ...]
+    lines: tuple[int, ...]
+
+    def located(
+        self, text_of: Callable[[str], str | None]
+    ) -> list[list[list[Span]]]:
+        """For each question, its groups of spans.
+
+        Parameters
+        ----------
+        text_of : callable
+            The canonical text of a document, or None if there is no such one.
+
+        Raises
+        ------
+        QuestionSetError
+            A quote does not stand in its document, or the document is not there;
+            names every one of them, by line.
+        """
+        wrong: list[str] = []
+        texts: dict[str, str | None] = {}
+        found: list[list[list[Span]]] = []
+        for question, line in zip(self.questions, self.lines, strict=True):
+            groups: list[list[Span]] = []
+            for group in question.expected:
+                spans: list[Span] = []
+                for one in group:
+                    if one.document not in texts:
+                        texts[one.document] = text_of(one.document)
+                    text = texts[one.document]
+                    start = -1 if text is None else _occurrence(text, one.quote, one.occurrence)
+                    if start < 0:
+                        wrong.append(_complaint(line, question.id, one, text))
+                    else:
+                        end = start + len(one.quote)
+                        spans.append(Span(one.document, start, end, one.grade))
+                groups.append(spans)
+            found.append(groups)
+        if wrong:
+            shown = "\n  ".join(wrong[:10])
+            more = f"\n  and {len(wrong) - 10} more" if len(wrong) > 10 else ""
+            raise QuestionSetError(
+                f"{len(wrong)} expected quotes no longer stand:\n  {shown}{more}",
+                str(self.path),
+                "mend these quotes, or gather if the index is behind its sources",
+            )
+        return found
+
+
+def load_questions(path: Path) -> QuestionSet:
+    """Read a question set, one JSON object a line.
+
+    Raises
+    ------
+    QuestionSetError
+        The file is missing or holds nothing, a line is not as it should be, or
+        two questions have one id.
+    """
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError:
+        raise QuestionSetError(
+            "there is no question set", str(path), "write one: see docs/grading.md"
+        ) from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise QuestionSetError(f"it cannot be read: {error}", str(path)) from error
+    questions: list[Question] = []
+    lines: list[int] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        questions.append(_question(line, f"{path}, line {number}"))
+        lines.append(number)
+    seen: dict[str, int] = {}
+    for question, number in zip(questions, lines, strict=True):
+        if question.id in seen:
+            raise QuestionSetError(
+                f"two questions have the id {question.id!r}",
+                f"{path}, lines {seen[question.id]} and {number}",
+                "give one of them another id",
+            )
+        seen[question.id] = number
+    if not questions:
+        raise QuestionSetError("the question set is empty", str(path), "see docs/grading.md")
+    return QuestionSet(path, tuple(questions), tuple(lines))
+
+
+def _question(line: str, where: str) -> Question:
+    try:
+        raw: Any = json.loads(line)
+    except ValueError as error:
+        raise QuestionSetError(f"not JSON: {error}", where, "one object a line") from None
+    try:
+        return Question.model_validate(raw)
+    except ValidationError as error:
+        problem = error.errors()[0]
+        key = ".".join(str(part) for part in problem["loc"])
+        raise QuestionSetError(f"{key or 'question'}: {problem['msg']}", where) from None
+
+
+def _occurrence(text: str, quote: str, occurrence: int) -> int:
+    at = -1
+    for _ in range(occurrence):
+        at = text.find(quote, at + 1)
+        if at < 0:
+            return -1
+    return at
+
+
+def _complaint(line: int, id_: str, one: Expected, text: str | None) -> str:
+    if text is None:
+        return f"line {line}, {id_}: there is no document {one.document}"
+    quote = one.quote if len(one.quote) <= 60 else one.quote[:57] + "…"
+    return f"line {line}, {id_}: {one.document} does not hold {quote!r}"
