@@ -1,0 +1,110 @@
+"""Checking a desk without changing anything."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..formats import Formats
+from ..records import LanternError
+from ..sources import open_source
+from .desk import Desk
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that was looked at: ``good``, ``note`` or ``bad``."""
+
+    state: Literal["good", "note", "bad"]
+    about: str
+    finding: str
+    remedy: str = ""
+
+
+def check_desk(desk: Desk) -> list[Finding]:
+    """Look at everything a desk consists of.
+
+    Returns
+    -------
+    list of Finding
+        Settings, each source, the index, the question set.
+    """
+    found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
+    for check in (_sources, _index, _questions):
+        found.extend(check(desk))
+    return found
+
+
+def _sources(desk: Desk) -> list[Finding]:
+    found = []
+    formats = Formats()
+    for own in desk.settings.source:
+        about = f"source {own.name!r}"
+        source = open_source(own, desk.folder)
+        try:
+            source.check()
+            keys = [item.key for item in source.items()]
+        except LanternError as error:
+            found.append(Finding("bad", about, f"{error.what} ({error.where})", error.remedy))
+            continue
+        readable = sum(formats.for_file(key) is not None for key in keys)
+        others = len(keys) - readable
+        said = f"{readable} documents for {', '.join(sorted(own.audience))}"
+        if others:
+            said += f"; {others} files that no format reads"
+        if readable:
+            found.append(Finding("good", about, said))
+        else:
+            found.append(Finding("note", about, said, "put documents in, or mend its patterns"))
+    return found
+
+
+def _index(desk: Desk) -> list[Finding]:
+    try:
+        snapshot = desk.snapshot()
+    except LanternError as error:
+        state: Literal["note", "bad"] = "note" if "nothing has been" in error.what else "bad"
+        return [Finding(state, "index", error.what, error.remedy)]
+    manifest = snapshot.manifest
+    passages = sum(entry.passages for entry in manifest.segments)
+    said = (
+        f"generation {manifest.generation} of {manifest.written}: {len(snapshot.live_rows())} "
+        f"documents, {passages} passages"
+    )
+    if manifest.embedding:
+        own = manifest.embedding
+        said += f", {own.dimensions}-dimensional {own.method} vectors"
+    found = [Finding("good", "index", said)]
+    wanted = desk.settings.embedding.learn_from
+    if manifest.embedding and manifest.embedding.learned_from.split("/")[0] != wanted:
+        learned = manifest.embedding.learned_from.split("/")[0]
+        found.append(
+            Finding(
+                "note",
+                "index",
+                f"no document is for {wanted!r}, so vectors were learned from those for {learned!r}",
+                "name another label in embedding.learn_from if that is not meant",
+            )
+        )
+    found.extend(
+        Finding("note", f"{item.source}/{item.key}", item.problem, "mend it and gather again")
+        for item in snapshot.store.problems()
+    )
+    return found
+
+
+def _questions(desk: Desk) -> list[Finding]:
+    from ..evaluation import load_questions
+
+    path = desk.folder / desk.settings.grade.questions
+    if not path.exists() or not path.read_bytes().strip():
+        return [Finding("note", "questions", "there are none to grade with", "see docs/grading.md")]
+    try:
+        questions = load_questions(path)
+        questions.located(lambda id_: getattr(desk.document(id_), "text", None))
+    except LanternError as error:
+        state: Literal["note", "bad"] = "note" if "nothing has been" in error.what else "bad"
+        return [Finding(state, "questions", error.what, error.remedy)]
+    held = sum(one.split == "held" for one in questions.questions)
+    total = len(questions.questions)
+    return [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]

@@ -1,0 +1,1 @@
+"""One module a verb; each has a ``command``."""

@@ -1,0 +1,60 @@
+"""``yonder find``."""
+
+from __future__ import annotations
+
+import json
+
+import click
+
+from ..options import caller_options, desk_options, example, open_desk
+from ..showing import faint, hit_as_json, show_hit
+
+
+@click.command(
+    "find",
+    epilog=example('yonder find "What does a visiting yacht pay?" --why --limit 3'),
+)
+@click.argument("question")
+@click.option("--limit", type=int, metavar="N", help="How many at most.  [default: find.limit]")
+@click.option("--why", is_flag=True, help="Account for each rank: stages, scores and terms.")
+@caller_options
+@desk_options
+def command(
+    question: str,
+    limit: int | None,
+    why: bool,
+    audience: tuple[str, ...],
+    as_of: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """The passages found for QUESTION, best first. Exit status 1 when there are none."""
+    desk = open_desk(folder, overrides)
+    findings = desk.search(question, limit=limit, audience=audience or None, as_of=as_of)
+    if as_json:
+        shown = {
+            "question": question,
+            "terms": dict(findings.terms),
+            "known": dict(findings.known),
+            "hits": [hit_as_json(hit) for hit in findings.hits],
+            "milliseconds": dict(findings.times),
+        }
+        click.echo(json.dumps(shown, ensure_ascii=False))
+        return 0 if findings.hits else 1
+    if why:
+        words = ", ".join(
+            f"{term} ({findings.known[term]} passages, weight {weight:.2f})"
+            for term, weight in findings.terms.items()
+        )
+        click.echo(faint(f"Looked for: {words or 'nothing: the question holds no such word'}"))
+        click.echo()
+    for hit in findings.hits:
+        show_hit(hit, why=why)
+    if not findings.hits:
+        click.echo("Nothing found.")
+        return 1
+    whole = sum(findings.times.values())
+    click.echo(faint(f"{len(findings.hits)} of {findings.passages} passages · {whole:.0f} ms"))
+    return 0

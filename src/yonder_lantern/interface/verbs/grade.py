@@ -1,0 +1,89 @@
+"""``yonder grade``."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import click
+
+from ...evaluation import Grades
+from ...evaluation.grades import ANSWERS, RETRIEVAL
+from ..options import desk_options, example, open_desk
+from ..showing import faint, progress_shown
+
+
+@click.command(
+    "grade", epilog=example("yonder grade\nyonder grade --csv grades.csv --figure grades.png")
+)
+@click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
+@click.option("--split", type=click.Choice(["fit", "held"]), help="Sum up these questions only.")
+@click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
+@click.option("--figure", metavar="FILE", help="Draw the figure (PNG, SVG or PDF).")
+@desk_options
+def command(
+    questions: str | None,
+    split: str | None,
+    csv_path: str | None,
+    figure: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """Measure retrieval and answers on the question set, with intervals."""
+    if figure:
+        from ...evaluation.figure import require_matplotlib
+
+        require_matplotlib()  # before minutes of work, not after
+    desk = open_desk(folder, overrides)
+    with progress_shown() as progress:
+        grades = desk.grade(questions, progress=progress)
+    if csv_path:
+        grades.write_csv(Path(csv_path))
+    if figure:
+        from ...evaluation.figure import draw_grades
+
+        draw_grades(grades, Path(figure))
+    if as_json:
+        click.echo(json.dumps(grades.as_dict(), ensure_ascii=False))
+        return 0
+    show_grades(grades, split)
+    for path in (csv_path, figure):
+        if path:
+            click.echo(f"Written: {path}")
+    return 0
+
+
+def show_grades(grades: Grades, split: str | None = None) -> None:
+    """Print the tables: by split with intervals, and by kind."""
+    splits = [split] if split else [s for s in ("fit", "held") if _any_in(grades, s)]
+    answerable = sum(one.answerable for one in grades.questions)
+    click.echo(
+        f"{len(grades.questions)} questions, {answerable} of them answerable; as of "
+        f"{grades.as_of[:10]}; means with 95 % intervals"
+    )
+    click.echo()
+    click.echo(faint(f"{'':<18}" + "".join(f"{name:<24}" for name in splits)))
+    for name in (*RETRIEVAL, *ANSWERS):
+        if name == ANSWERS[0]:
+            click.echo()
+        cells = "".join(f"{grades.measure(name, split=own)!s:<24}" for own in splits)
+        click.echo(f"{name:<18}{cells}".rstrip())
+    click.echo()
+    columns = ("recall@5", "mrr", "ndcg@10", "right", "declined wrongly", "declined rightly")
+    only = {"split": split} if split else {}
+    click.echo(faint(f"{'kind':<14}{'asked':>6}" + "".join(f"{c:>18}" for c in columns)))
+    for kind in dict.fromkeys(one.kind for one in grades.questions):
+        asked = sum(
+            one.kind == kind and (split is None or one.split == split) for one in grades.questions
+        )
+        cells = ""
+        for column in columns:
+            interval = grades.measure(column, kind=kind, **only)
+            cells += f"{interval.mean:>18.2f}" if interval.count else f"{'·':>18}"
+        click.echo(f"{kind:<14}{asked:>6}{cells}")
+
+
+def _any_in(grades: Grades, split: str) -> bool:
+    return any(one.split == split for one in grades.questions)

@@ -1,0 +1,88 @@
+"""``yonder talk``."""
+
+from __future__ import annotations
+
+import json
+import sys
+
+import click
+
+from ...records import LanternError
+from ..options import caller_options, desk_options, example, open_desk
+from ..showing import answer_as_json, faint, show_answer
+
+END_WORDS = frozenset({"bye", "exit", "quit", "end"})
+
+
+@click.command("talk", epilog=example("yonder talk\nyonder talk --resume"))
+@click.option("--resume", is_flag=True, help="Go on with the last conversation.")
+@click.option("--conversation", metavar="ID", help="Go on with this one.")
+@caller_options
+@desk_options
+def command(
+    resume: bool,
+    conversation: str | None,
+    audience: tuple[str, ...],
+    as_of: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """A conversation in the terminal; a line is a question. Ends with "bye" or Ctrl-D.
+
+    A question that leans on the one before ("And in winter?") is put behind it,
+    and what it became is shown. Works in a pipe, a question a line.
+    """
+    desk = open_desk(folder, overrides)
+    desk.snapshot()  # nothing gathered yet: say so before the first question
+    kept = desk.conversations
+    own = kept.resume(conversation or "") if resume or conversation else kept.start()
+    on_terminal = sys.stdin.isatty() and not as_json
+    if on_terminal:
+        click.echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
+        for turn in own.turns[-3:]:
+            click.echo(f"{click.style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
+    while True:
+        question = _next_line(on_terminal)
+        if question is None or question.strip().lower() in END_WORDS:
+            break
+        if not question.strip():
+            continue
+        try:
+            answer, turn = desk.talk(question, own, audience=audience or None, as_of=as_of)
+        except LanternError as error:  # a question too long, say: the conversation goes on
+            click.echo(str(error), err=True)
+            continue
+        if as_json:
+            shown = {"became": turn.became, "conversation": own.id, **answer_as_json(answer)}
+            click.echo(json.dumps(shown, ensure_ascii=False))
+            continue
+        if not on_terminal:
+            click.echo(f"{click.style('›', bold=True)} {question.strip()}")
+        if turn.became != question:
+            click.echo(faint(f"(taken as: {turn.became})"))
+        show_answer(answer)
+        click.echo()
+        sys.stdout.flush()
+    if own.turns and not as_json:
+        click.echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
+    return 0
+
+
+def _next_line(on_terminal: bool) -> str | None:
+    if on_terminal:
+        try:
+            import readline  # noqa: F401  - gives the prompt its line editing
+        except ImportError:
+            pass
+        try:
+            return input("› ")
+        except EOFError:
+            click.echo()
+            return None
+        except KeyboardInterrupt:
+            click.echo()
+            return None
+    line = sys.stdin.readline()
+    return line.rstrip("\n") if line else None
