@@ -11,10 +11,10 @@ from ..records import Answer, BlockKind, Citation, Findings, Nearest, Statement,
 from ..settings import AnswerSettings
 from .support import Features, Judge, ranking, support
 from .units import Unit, units_of
-from .wanted import wanted
+from .wanted import Wanted, wanted
 from .writing import declining_words, write
 
-_NEAR_BEST = 0.72  # a further unit must rank at least this share of the best one
+_GAP = 2.0  # a further unit may rank this much below the best one
 _ALIKE = 0.7  # units that share this much of their terms say the same
 _NEAREST = 3
 
@@ -89,7 +89,7 @@ class Composer:
 
     def judge(self, findings: Findings) -> list[Judged]:
         """All units of the hits, best first."""
-        judge = Judge(findings, wanted(findings.asked.question), self._embedding)
+        judge = Judge(findings, _wanted(findings), self._embedding)
         judged = []
         for unit in units_of(findings, analyser):
             if not unit.terms:
@@ -100,22 +100,28 @@ class Composer:
         return judged
 
     def _choose(self, judged: Sequence[Judged], findings: Findings) -> list[Judged]:
-        judge = Judge(findings, wanted(findings.asked.question), None)
+        asked = findings.terms.keys()
         chosen = [judged[0]]
-        said = judge.covered(frozenset(judged[0].unit.terms))
+        said = asked & frozenset(judged[0].unit.terms)
         for one in judged[1:]:
             if len(chosen) >= self._settings.statements:
                 break
-            if one.rank < _NEAR_BEST * judged[0].rank:
+            if one.rank < judged[0].rank - _GAP:
                 break
             if any(_alike(one.unit, other.unit) for other in chosen):
                 continue
-            new = judge.covered(frozenset(one.unit.terms)) - said
+            new = (asked & frozenset(one.unit.terms)) - said
             sibling = any(_siblings(one.unit, other.unit) for other in chosen)
             if new or sibling:
                 chosen.append(one)
                 said |= new
         return chosen
+
+
+def _wanted(findings: Findings) -> Wanted:
+    """What the question asks for, or what the one it leans on did."""
+    own = wanted(findings.asked.question)
+    return own if own is not Wanted.ANYTHING else wanted(findings.asked.background)
 
 
 def _alike(one: Unit, other: Unit) -> bool:

@@ -7,9 +7,12 @@ from collections.abc import Mapping
 from dataclasses import astuple, dataclass, fields
 
 from ..embedding import TermEmbedding
+from ..find import analyser
 from ..records import Findings
 from .units import Unit
-from .wanted import Wanted, codes_in, has_wanted
+from .wanted import Wanted, amount_words, amounts_in, codes_in, has_wanted, in_range
+
+_BRIEF = 12  # terms at which a unit counts as half brief
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +37,13 @@ class Features:
         Share of the question's codes in the unit or above it; 1 without any.
     unknown : float
         Share of the question's weight that stands nowhere at all.
+    range : float
+        1 when an amount asked about lies in the unit's range, 0 when it lies
+        outside, one half when there is nothing to compare.
+    close : float
+        How near to each other the question's words stand in the unit.
+    brief : float
+        How little else the unit says: 1 for a short one, towards 0 for a long.
     found : float
         The score of the unit's hit.
     """
@@ -46,34 +56,42 @@ class Features:
     form: float
     codes: float
     unknown: float
+    range: float
+    close: float
+    brief: float
     found: float
 
 
-# Ranking of units: fitted on the demo's `fit` questions by benchmarks/fit_support.py.
+# Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.0,
-    around=0.6,
-    beside=0.2,
-    passage=0.2,
-    meaning=0.5,
-    form=0.25,
-    codes=0.6,
-    unknown=0.0,
-    found=0.4,
+    own=3.50,
+    around=2.04,
+    beside=4.84,
+    passage=2.24,
+    meaning=1.79,
+    form=4.09,
+    codes=2.00,
+    unknown=0.00,
+    range=5.98,
+    close=1.03,
+    brief=0.00,
+    found=3.90,
 )
-# Log-odds that an answer which begins with this unit is right; same script.
 SUPPORT = Features(
-    own=2.0,
-    around=2.0,
-    beside=0.5,
-    passage=1.0,
-    meaning=1.0,
-    form=0.5,
-    codes=1.0,
-    unknown=-3.0,
-    found=0.5,
+    own=0.00,
+    around=0.00,
+    beside=2.53,
+    passage=3.12,
+    meaning=1.09,
+    form=1.86,
+    codes=0.65,
+    unknown=-0.48,
+    range=3.21,
+    close=0.59,
+    brief=0.81,
+    found=0.00,
 )
-INTERCEPT = -4.0
+INTERCEPT = -8.30
 
 
 class Judge:
@@ -94,7 +112,14 @@ class Judge:
         self._weights: Mapping[str, float] = findings.terms
         self._total = sum(findings.terms.values()) or 1.0
         self._kind = kind
-        self._codes = codes_in(findings.asked.question)
+        whole = f"{findings.asked.background} {findings.asked.question}"
+        self._codes = codes_in(whole)
+        self._amounts = amounts_in(whole)
+        self._amount_terms = frozenset(
+            term
+            for amount in amount_words(whole)
+            for term in analyser(findings.language).terms(amount)
+        )
         self._embedding = embedding
         self._question = embedding.question(dict.fromkeys(findings.terms, 1)) if embedding else None
         unknown = [term for term, known in findings.known.items() if not known]
@@ -110,6 +135,9 @@ class Judge:
     def features(self, unit: Unit) -> Features:
         """The features of a unit."""
         own = frozenset(unit.terms)
+        fits = in_range(self._amounts, unit.text)
+        if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
+            own |= self._amount_terms
         around = own | unit.above
         meaning = 0.0
         if self._embedding is not None and self._question is not None:
@@ -129,12 +157,22 @@ class Judge:
             form=float(has_wanted(self._kind, unit.text)),
             codes=codes,
             unknown=self._unknown,
+            range=fits,
+            close=self._closeness(unit.terms),
+            brief=_BRIEF / (_BRIEF + len(unit.terms)),
             found=self._hits[unit.rank].score,
         )
 
-    def covered(self, terms: frozenset[str]) -> frozenset[str]:
-        """Those of some terms that the question has."""
-        return terms & self._weights.keys()
+    def _closeness(self, terms: tuple[str, ...]) -> float:
+        """Of neighbouring question words in the unit, the mean nearness of each pair."""
+        places = [at for at, term in enumerate(terms) if term in self._weights]
+        pairs = [
+            1 / (b - a)
+            for a, b in zip(places, places[1:], strict=False)
+            if terms[a] != terms[b]
+        ]
+        wanted_pairs = max(1, len(self._weights) - 1)
+        return min(1.0, sum(pairs) / wanted_pairs)
 
     def _share(self, terms: frozenset[str]) -> float:
         here = sum(weight for term, weight in self._weights.items() if term in terms)

@@ -56,6 +56,8 @@ def units_of(findings: Findings, analyser_for: Callable[[str], Analyser]) -> lis
                 continue
             own_above = _above(document, index, analyser, above)
             before: frozenset[str] = frozenset()
+            if document.text[block.end - 1] == "?":
+                continue  # a question in the documents stands over its answer; it is none itself
             for start, end in _spans(document, block):
                 terms = tuple(analyser.terms(document.text[start:end]))
                 inside = hit.start <= start < hit.end
@@ -104,11 +106,15 @@ def _above(
 
 
 def _introduction(document: Document, index: int) -> int:
-    """The paragraph that introduces a list or code block with a colon, or minus one."""
+    """What introduces a block: a question before it, or a colon before a list or code; or -1."""
     block = document.blocks[index]
+    at = index - 1
+    if at >= 0 and block.kind in (BlockKind.ITEM, BlockKind.PARAGRAPH):
+        before = document.blocks[at]
+        if before.kind is not BlockKind.HEADING and document.text[before.end - 1] == "?":
+            return at
     if block.kind not in (BlockKind.ITEM, BlockKind.CODE, BlockKind.ROW):
         return -1
-    at = index - 1
     while at >= 0 and document.blocks[at].kind is block.kind:
         at -= 1
     before = document.blocks[at] if at >= 0 else None

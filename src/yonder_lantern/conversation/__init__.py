@@ -4,7 +4,7 @@ In: the questions asked so far. Out: the next question in full. This package
 knows nothing of how a question is answered.
 """
 
-from .follow_up import in_full
+from .follow_up import InFull, in_full
 from .keeping import Conversation, Conversations, Turn
 
-__all__ = ["Conversation", "Conversations", "Turn", "in_full"]
+__all__ = ["Conversation", "Conversations", "InFull", "Turn", "in_full"]

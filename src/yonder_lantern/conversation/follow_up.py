@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from ..text import words
 
@@ -19,12 +20,22 @@ _SHORT = 3
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
 
 
-def in_full(question: str, earlier: Sequence[str]) -> str:
+class InFull(NamedTuple):
+    """A question and what it leans on, empty when it stands on its own."""
+
+    question: str
+    background: str
+
+    def __str__(self) -> str:
+        return f"{self.background} {self.question}".strip()
+
+
+def in_full(question: str, earlier: Sequence[str]) -> InFull:
     """The question with the turn before it, when it leans on it; else as it is.
 
     A question leans on the one before when it opens with a joining word, points
-    back with a pronoun, or has no more than three words. It is then put behind the
-    question it follows; nothing else is changed, so that one can see what was
+    back with a pronoun, or has no more than three words. The question it follows
+    is then its background; nothing is reworded, so that one can see what was
     searched for.
 
     Parameters
@@ -35,16 +46,16 @@ def in_full(question: str, earlier: Sequence[str]) -> str:
 
     Examples
     --------
-    >>> in_full("And in winter?", ["What does a yacht pay in summer?"])
+    >>> str(in_full("And in winter?", ["What does a yacht pay in summer?"]))
     'What does a yacht pay in summer? And in winter?'
-    >>> in_full("Where is the fuel berth?", ["What does a yacht pay in summer?"])
+    >>> str(in_full("Where is the fuel berth?", ["What does a yacht pay in summer?"]))
     'Where is the fuel berth?'
     """
+    question = question.strip()
     if not earlier or not leans(question):
-        return question
-    before = earlier[-1]
-    kept = re.split(r"(?<=[?!])\s+", before)[:_REACH]
-    return f"{' '.join(kept)} {question.strip()}"
+        return InFull(question, "")
+    kept = re.split(r"(?<=[?!])\s+", earlier[-1].strip())[:_REACH]
+    return InFull(question, " ".join(kept))
 
 
 def leans(question: str) -> bool:

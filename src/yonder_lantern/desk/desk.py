@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..answer import Composer
-from ..conversation import Conversation, Conversations, Turn, in_full
+from ..conversation import Conversation, Conversations, InFull, Turn, in_full
 from ..find import Finder
 from ..index import Snapshot, open_snapshot
 from ..index.reader import manifest_mark
@@ -166,6 +166,7 @@ class Desk:
         limit: int | None = None,
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
+        earlier: Sequence[str] = (),
     ) -> list[Hit]:
         """The passages that fit a question best.
 
@@ -178,6 +179,8 @@ class Desk:
             The caller's labels. None is the owner, who sees everything.
         as_of : str, date or datetime, optional
             Only what was valid then; now by default.
+        earlier : sequence of str
+            Questions asked before, which this one may lean on.
 
         Raises
         ------
@@ -186,7 +189,10 @@ class Desk:
         IndexStateError
             Nothing has been gathered, or the index is damaged.
         """
-        return list(self.search(question, limit=limit, audience=audience, as_of=as_of).hits)
+        found = self.search(
+            question, limit=limit, audience=audience, as_of=as_of, earlier=earlier
+        )
+        return list(found.hits)
 
     def search(
         self,
@@ -195,9 +201,10 @@ class Desk:
         limit: int | None = None,
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
+        earlier: Sequence[str] = (),
     ) -> Findings:
         """Like `find`, with everything that was known on the way."""
-        asked = self._asked(question, audience, as_of)
+        asked = self._asked(in_full(question, earlier), audience, as_of)
         own = self.settings.find
         return Finder(self._open_snapshot(), own).find(
             asked, limit=own.limit if limit is None else limit
@@ -216,10 +223,8 @@ class Desk:
 
         Parameters
         ----------
-        question, limit, audience, as_of
+        question, limit, audience, as_of, earlier
             As for `find`.
-        earlier : sequence of str
-            Questions asked before, which this one may lean on.
 
         Returns
         -------
@@ -236,8 +241,7 @@ class Desk:
         as_of: str | date | datetime | None,
     ) -> tuple[Answer, str]:
         began = time.perf_counter()
-        became = in_full(question, earlier)
-        asked = self._asked(became, audience, as_of)
+        asked = self._asked(in_full(question, earlier), audience, as_of)
         snapshot = self._open_snapshot()
         own = self.settings.find
         findings = Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
@@ -255,8 +259,8 @@ class Desk:
             "find": {**own.model_dump(), "limit": own.limit if limit is None else limit},
             "answer": self.settings.answer.model_dump(),
         }
-        trace = trace_of(findings, answer, asked_as=question, settings=bearing)
-        return replace(answer, trace=self._recorder.record(trace)), became
+        trace = trace_of(findings, answer, settings=bearing)
+        return replace(answer, trace=self._recorder.record(trace)), trace["became"]
 
     def talk(
         self,
@@ -367,7 +371,7 @@ class Desk:
 
     def _asked(
         self,
-        question: str,
+        asked: InFull,
         audience: Iterable[str] | None,
         as_of: str | date | datetime | None,
     ) -> Asked:
@@ -379,4 +383,4 @@ class Desk:
         moment = None
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
-        return Asked(question, labels, moment)
+        return Asked(asked.question, labels, moment, asked.background)

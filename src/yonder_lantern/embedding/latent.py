@@ -14,7 +14,6 @@ from ..storage import Array, TermTable, byte_order, map_array, save_array, sync_
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
-_SPECTRUM_POWER = 0.5  # how strongly the leading directions are kept; fitted on the demo's `fit`
 _KEPT_NUMBERS = 50_000  # term numbers remembered; a bound on memory
 
 
@@ -77,7 +76,7 @@ class LatentEmbedding:
         rank = min(dimensions, min(matrix.shape) - 1)
         singular, right = _truncated_svd(matrix, rank, seed)
         strong = singular > singular[0] * 1e-6
-        vectors = (right[strong].T * singular[strong] ** (_SPECTRUM_POWER - 1)).astype(np.float32)
+        vectors = right[strong].T.astype(np.float32)
         table = TermTable.of([terms[column] for column in ordered])
         weights32 = weights.astype(np.float32)
         digest = hashlib.sha256(b"\n".join(byte_order(terms[column]) for column in ordered))
@@ -120,7 +119,7 @@ class LatentEmbedding:
         for term, count in counts.items():
             number = self._number(term)
             if number >= 0:
-                weight = (1 + np.log(count)) * self._weights[number]
+                weight = _damped(count) * self._weights[number]
                 parts[term] = np.asarray(weight * self._vectors[number], dtype=np.float32)
         if not parts:
             return {}
@@ -159,6 +158,10 @@ class LatentEmbedding:
             map_array(folder / "vectors.npy"),
             folder.name,
         )
+
+
+def _damped(count: float) -> float:
+    return 1 + float(np.log(count)) if count >= 1 else count
 
 
 def _weighted(counts: csr_matrix, weights: Array) -> csr_matrix:

@@ -27,6 +27,7 @@ class Gradable(Protocol):
         limit: int | None = None,
         audience: Sequence[str] | None = None,
         as_of: datetime | None = None,
+        earlier: Sequence[str] = NO_TURNS,
     ) -> list[Hit]:
         """The passages that fit a question best."""
         ...
@@ -112,9 +113,10 @@ def _grade_one(
 ) -> QuestionGrade:
     earlier: list[str] = []
     for turn in question.turns:
-        earlier.append(in_full(turn, earlier))
-    became = in_full(question.question, earlier)
-    hits = desk.find(became, limit=depth, audience=question.audience, as_of=moment)
+        earlier.append(str(in_full(turn, earlier)))
+    hits = desk.find(
+        question.question, limit=depth, audience=question.audience, as_of=moment, earlier=earlier
+    )
     answer = desk.ask(
         question.question, audience=question.audience, as_of=moment, earlier=earlier
     )

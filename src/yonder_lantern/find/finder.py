@@ -80,7 +80,10 @@ class Finder:
         clock = _Clock(times)
         manifest = self._snapshot.manifest
         understood = understand(
-            asked.question, manifest.languages, most=self._settings.question_characters
+            asked.question,
+            manifest.languages,
+            most=self._settings.question_characters,
+            background=asked.background,
         )
         visible = self._snapshot.visible(asked, datetime.now(UTC))
         clock.lap("understand")
@@ -106,7 +109,7 @@ class Finder:
             asked=asked,
             hits=tuple(hits),
             documents=documents,
-            terms=lexical.weights,
+            terms={term: weight * understood.terms[term] for term, weight in lexical.weights.items()},
             known=lexical.known,
             words=understood.words,
             language=understood.language,

@@ -12,7 +12,7 @@ from ..records import TermShare
 from ..storage import Array
 
 K1 = 1.2
-B = 0.6
+B = 0.75
 
 
 class LexicalScores:
@@ -30,8 +30,8 @@ class LexicalScores:
     snapshot : Snapshot
     visible : sequence of bool array
         By segment, which passages count.
-    terms : mapping of str to int
-        The question's terms and how often each stands in it.
+    terms : mapping of str to float
+        The question's terms and how much each counts.
 
     References
     ----------
@@ -40,7 +40,7 @@ class LexicalScores:
     """
 
     def __init__(
-        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, int]
+        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
     ) -> None:
         lengths = [opened.segment.lengths for opened in snapshot.segments]
         self.passages = sum(int(np.count_nonzero(seen)) for seen in visible)

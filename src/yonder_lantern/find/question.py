@@ -11,12 +11,15 @@ from ..records import CallError, LimitError
 from ..text import Analyser, detect_language, words
 
 
+BACKGROUND = 0.5  # how much a word of the turn before counts beside one of the question
+
+
 @dataclass(frozen=True, slots=True)
 class Understood:
-    """A question's terms, how often each stands in it, and the words they are of."""
+    """A question's terms, how much each counts, and the words they are of."""
 
     language: str
-    terms: Mapping[str, int]
+    terms: Mapping[str, float]
     words: Mapping[str, tuple[str, ...]]
 
 
@@ -26,7 +29,9 @@ def analyser(language: str) -> Analyser:
     return Analyser(language)
 
 
-def understand(question: str, languages: Sequence[str], *, most: int) -> Understood:
+def understand(
+    question: str, languages: Sequence[str], *, most: int, background: str = ""
+) -> Understood:
     """Find a question's language and terms.
 
     Where the question does not show which of the index's languages it is in, it
@@ -39,6 +44,8 @@ def understand(question: str, languages: Sequence[str], *, most: int) -> Underst
         The languages of the documents.
     most : int
         The longest question allowed, in characters.
+    background : str, optional
+        What was asked before; its terms count half.
 
     Raises
     ------
@@ -50,7 +57,7 @@ def understand(question: str, languages: Sequence[str], *, most: int) -> Underst
     Examples
     --------
     >>> understand("Where are the moorings?", ["en"], most=100).terms
-    {'moor': 1}
+    {'moor': 1.0}
     """
     if not question.strip():
         raise CallError("the question is empty", remedy="ask something")
@@ -62,13 +69,14 @@ def understand(question: str, languages: Sequence[str], *, most: int) -> Underst
         )
     spoken = detect_language(question)
     used = [spoken] if spoken in languages or not languages else list(languages)
-    terms: dict[str, int] = {}
+    terms: dict[str, float] = {}
     written: dict[str, tuple[str, ...]] = {}
     for language in used:
         own = analyser(language)
-        for term, count in Counter(own.terms(question)).items():
-            terms[term] = max(count, terms.get(term, 0))
-        for word in words(question):
+        for text, share in ((question, 1.0), (background, BACKGROUND)):
+            for term, count in Counter(own.terms(text)).items():
+                terms[term] = max(share * count, terms.get(term, 0.0))
+        for word in words(f"{background} {question}"):
             if found := own.word_terms(word):
                 written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
     return Understood(used[0], terms, written)

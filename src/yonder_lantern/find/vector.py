@@ -17,7 +17,7 @@ class VectorScores:
     """Cosines of all passages with one question; zero for those not visible."""
 
     def __init__(
-        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, int]
+        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
     ) -> None:
         self._snapshot = snapshot
         embedding = snapshot.embedding

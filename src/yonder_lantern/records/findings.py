@@ -84,12 +84,14 @@ class Hit:
 class Asked:
     """A question with who asks it and for when.
 
-    ``audience`` None is the owner, who sees everything.
+    ``audience`` None is the owner, who sees everything. ``background`` is what was
+    asked before, where the question leans on it; its words count half.
     """
 
     question: str
     audience: frozenset[str] | None = None
     as_of: datetime | None = None
+    background: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,8 +106,8 @@ class Findings:
     documents : mapping of str to Document
         The documents of the hits, by id.
     terms : mapping of str to float
-        The question's terms and their weights (inverse document frequency
-        among the passages this caller may see).
+        The question's terms and their weights: inverse document frequency among
+        the passages this caller may see, times how much the term counts.
     known : mapping of str to int
         In how many of those passages each term stands.
     words : mapping of str to tuple of str

@@ -8,7 +8,7 @@ from ..records import Answer, Findings
 
 
 def trace_of(
-    findings: Findings, answer: Answer, *, asked_as: str, settings: dict[str, Any]
+    findings: Findings, answer: Answer, *, settings: dict[str, Any]
 ) -> dict[str, Any]:
     """The record of one question, as JSON can hold it.
 
@@ -16,15 +16,13 @@ def trace_of(
     ----------
     findings, answer
         What was found and what was made of it.
-    asked_as : str
-        The question as typed, before it was completed from the conversation.
     settings : dict
         The settings that bore on it.
     """
     asked = findings.asked
     return {
-        "question": asked_as,
-        "became": asked.question,
+        "question": asked.question,
+        "became": f"{asked.background} {asked.question}".strip(),
         "audience": None if asked.audience is None else sorted(asked.audience),
         "as_of": None if asked.as_of is None else asked.as_of.isoformat(),
         "generation": findings.generation,
