@@ -53,7 +53,9 @@ class Composer:
         judged = self.judge(findings)
         looked_for = tuple(findings.words)
         missing = tuple(
-            word for word, terms in findings.words.items() if not any(map(findings.known.get, terms))
+            word
+            for word, terms in findings.words.items()
+            if not any(map(findings.known.get, terms))
         )
         best = judged[0].support if judged else 0.0
         if not judged or best < self._settings.min_support:
@@ -73,7 +75,9 @@ class Composer:
         chosen = _in_order(self._choose(judged, findings))
         citations = tuple(_citation(number, one.unit) for number, one in enumerate(chosen, 1))
         statements = tuple(
-            Statement(one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support)
+            Statement(
+                one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support
+            )
             for number, one in enumerate(chosen, 1)
         )
         return Answer(

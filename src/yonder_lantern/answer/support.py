@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Mapping
 from dataclasses import astuple, dataclass, fields
@@ -106,9 +107,7 @@ class Judge:
     embedding : TermEmbedding or None
     """
 
-    def __init__(
-        self, findings: Findings, kind: Wanted, embedding: TermEmbedding | None
-    ) -> None:
+    def __init__(self, findings: Findings, kind: Wanted, embedding: TermEmbedding | None) -> None:
         self._weights: Mapping[str, float] = findings.terms
         self._total = sum(findings.terms.values()) or 1.0
         self._kind = kind
@@ -166,11 +165,7 @@ class Judge:
     def _closeness(self, terms: tuple[str, ...]) -> float:
         """Of neighbouring question words in the unit, the mean nearness of each pair."""
         places = [at for at, term in enumerate(terms) if term in self._weights]
-        pairs = [
-            1 / (b - a)
-            for a, b in zip(places, places[1:], strict=False)
-            if terms[a] != terms[b]
-        ]
+        pairs = [1 / (b - a) for a, b in itertools.pairwise(places) if terms[a] != terms[b]]
         wanted_pairs = max(1, len(self._weights) - 1)
         return min(1.0, sum(pairs) / wanted_pairs)
 

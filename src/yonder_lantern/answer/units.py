@@ -117,7 +117,7 @@ def _introduction(document: Document, index: int) -> int:
         return -1
     while at >= 0 and document.blocks[at].kind is block.kind:
         at -= 1
-    before = document.blocks[at] if at >= 0 else None
-    if before is None or before.kind not in (BlockKind.PARAGRAPH, BlockKind.ITEM):
+    if at < 0 or document.blocks[at].kind not in (BlockKind.PARAGRAPH, BlockKind.ITEM):
         return -1
+    before = document.blocks[at]
     return at if document.text[before.start : before.end].rstrip().endswith(":") else -1

@@ -21,9 +21,7 @@ _NUMBER_WORDS = (
     "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty"
     "|fifty|sixty|seventy|eighty|ninety|hundred|thousand"
 )
-_MONTHS = (
-    "january|february|march|april|may|june|july|august|september|october|november|december"
-)
+_MONTHS = "january|february|march|april|may|june|july|august|september|october|november|december"
 _DAYS = "monday|tuesday|wednesday|thursday|friday|saturday|sunday"
 _SPANS = "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
 
@@ -48,8 +46,8 @@ _ASKS_AMOUNT = re.compile(r"^\s*(?:and )?(?:how|what|which|wie|combien)\b", re.I
 
 _HOLDS = {
     Wanted.NUMBER: rf"\d|\b(?:{_NUMBER_WORDS})\b",
-    Wanted.MONEY: r"\d+\.\d\d\b|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent)\b"
-    r"|[€$£%]",
+    Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
+    r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent)\b",
     Wanted.DURATION: rf"(?:\d|\b(?:{_NUMBER_WORDS}|half|an?|few|several)\b)[\w\s,½¼-]{{0,14}}?"
     rf"\b(?:{_SPANS})\b",
     Wanted.FREQUENCY: rf"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
@@ -59,7 +57,9 @@ _HOLDS = {
 }
 _HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
 _CODE = re.compile(r"\b(?=\w*\d)[A-Za-z]{1,6}[-/ ]?\d[\w/-]*\b")
-_AMOUNT = re.compile(r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I)
+_AMOUNT = re.compile(
+    r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I
+)
 _RANGE = re.compile(
     r"(?:over (\d+(?:\.\d+)?) ?(\w+)?,? )?up to (\d+(?:\.\d+)?) ?(\w+)|over (\d+(?:\.\d+)?) ?(\w+)"
 )

@@ -13,8 +13,8 @@ _OPENING = re.compile(
     re.IGNORECASE,
 )
 _POINTING = frozenset(
-    "it its they them their theirs that this these those one ones he him his she her hers there "
-    "then same former latter such".split()
+    """it its they them their theirs that this these those one ones he him his she her hers there
+    then same former latter such""".split()
 )
 _SHORT = 3
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
@@ -62,5 +62,7 @@ def leans(question: str) -> bool:
     """Whether a question cannot be understood without the one before it."""
     found = [word.lower() for word in words(question)]
     return (
-        bool(_OPENING.match(question)) or len(found) <= _SHORT or bool(_POINTING.intersection(found))
+        bool(_OPENING.match(question))
+        or len(found) <= _SHORT
+        or bool(_POINTING.intersection(found))
     )

@@ -75,14 +75,13 @@ def _index(desk: Desk) -> list[Finding]:
         own = manifest.embedding
         said += f", {own.dimensions}-dimensional {own.method} vectors"
     found = [Finding("good", "index", said)]
-    wanted = desk.settings.embedding.learn_from
-    if manifest.embedding and manifest.embedding.learned_from.split("/")[0] != wanted:
-        learned = manifest.embedding.learned_from.split("/")[0]
+    if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.wanted_from:
+        wanted, learned = manifest.embedding.wanted_from, manifest.embedding.learned_from
         found.append(
             Finding(
                 "note",
                 "index",
-                f"no document is for {wanted!r}, so vectors were learned from those for {learned!r}",
+                f"nothing is for {wanted!r}, so vectors were learned from what is for {learned!r}",
                 "name another label in embedding.learn_from if that is not meant",
             )
         )

@@ -189,9 +189,7 @@ class Desk:
         IndexStateError
             Nothing has been gathered, or the index is damaged.
         """
-        found = self.search(
-            question, limit=limit, audience=audience, as_of=as_of, earlier=earlier
-        )
+        found = self.search(question, limit=limit, audience=audience, as_of=as_of, earlier=earlier)
         return list(found.hits)
 
     def search(
@@ -320,8 +318,10 @@ class Desk:
 
         own = self.settings.grade
         path = Path(questions) if questions is not None else self.folder / own.questions
-        as_of = parse_moment(own.as_of, self.settings.desk.zone, "grade.as_of") if own.as_of else (
-            datetime.now(UTC)
+        as_of = (
+            parse_moment(own.as_of, self.settings.desk.zone, "grade.as_of")
+            if own.as_of
+            else (datetime.now(UTC))
         )
         quiet = Desk(self.folder, self.settings, record=False)
         try:

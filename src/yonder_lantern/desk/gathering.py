@@ -6,7 +6,7 @@ import hashlib
 import json
 import shutil
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -19,39 +19,21 @@ from ..records import (
     Cancel,
     CancelledError,
     Document,
+    FormatError,
     GatherReport,
     Item,
     LanternError,
+    LimitError,
     Passage,
     Problem,
     Progress,
     SourceCounts,
-    SourceError,
 )
 from ..settings import Settings, SourceSettings
 from ..sources import Source, open_source
 
 PASSAGES_VERSION = 1  # goes up when passages or terms of an unchanged document would differ
 _SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
-
-
-@dataclass(slots=True)
-class _Run:
-    """What one gather works with."""
-
-    settings: Settings
-    formats: Formats
-    writer: IndexWriter
-    report: GatherReport
-    progress: Progress
-    cancel: Cancel
-    live: dict[str, tuple[int, str, str]]
-    allow_empty: bool
-    dry_run: bool
-
-    def cut(self, document: Document) -> list[Passage]:
-        own = self.settings.passages
-        return cut(document, tokens=own.tokens, overlap=own.overlap)
 
 
 def gather(
@@ -75,249 +57,268 @@ def gather(
         target = index_folder.with_name(index_folder.name + ".rebuilt")
         shutil.rmtree(target, ignore_errors=True)
     with IndexWriter(target) as writer:
-        run = _Run(
-            settings,
-            Formats(),
-            writer,
-            GatherReport(dry_run=dry_run),
-            progress,
-            cancel,
-            writer.store.live(),
-            allow_empty,
-            dry_run,
-        )
+        work = _Gathering(writer, settings, progress, cancel)
         for own, source in sources:
-            _gather_source(run, own, source)
-        _drop_unlisted_sources(run)
-        _publish(run)
+            work.source(own, source, allow_empty=allow_empty)
+        work.drop_unlisted_sources()
+        report = work.outcome() if dry_run else work.publish()
     if rebuild and not dry_run:
         _put_in_place(target, index_folder)
     elif rebuild:
         shutil.rmtree(target, ignore_errors=True)
-    run.report.seconds = time.perf_counter() - began
-    return run.report
+    report.dry_run = dry_run
+    report.seconds = time.perf_counter() - began
+    return report
 
 
-def _gather_source(run: _Run, own: SourceSettings, source: Source) -> None:
-    began = time.perf_counter()
-    counts = run.report.sources[own.name] = SourceCounts()
-    known = run.writer.store.items(own.name)
-    here = {id_ for id_, (_, _, name) in run.live.items() if name == own.name}
-    readable: list[Item] = []
-    for item in source.items():
-        if item.key.endswith("/") or run.formats.for_file(item.key):
-            readable.append(item)
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """An item as it is now, beside what is known of it and of its document."""
+
+    item: Item
+    known: KnownItem | None
+    row: int
+    version: str
+    reading: str
+
+    @property
+    def known_good(self) -> bool:
+        """Whether it was read without a problem, in the way it would be read now."""
+        known = self.known
+        return (
+            known is not None
+            and not known.problem
+            and known.row == self.row > 0
+            and known.reading == self.reading
+        )
+
+    @property
+    def untouched(self) -> bool:
+        """Whether its time and size say that nothing has changed."""
+        known, stamp = self.known, self.item.stamp
+        return (
+            known is not None
+            and self.known_good
+            and (known.size, known.modified_ns) == (stamp.size, stamp.modified_ns)
+            and known.modified_ns < known.seen_ns - _SETTLED_NS
+        )
+
+
+class _Gathering:
+    """One gather under way."""
+
+    def __init__(
+        self, writer: IndexWriter, settings: Settings, progress: Progress, cancel: Cancel
+    ) -> None:
+        self._writer = writer
+        self._settings = settings
+        self._progress = progress
+        self._cancel = cancel
+        self._formats = Formats()
+        self._live = writer.store.live()
+        self._report = GatherReport()
+
+    def source(self, own: SourceSettings, source: Source, *, allow_empty: bool) -> None:
+        """Gather one source."""
+        began = time.perf_counter()
+        counts = self._report.sources[own.name] = SourceCounts()
+        here = {id_ for id_, (_, _, name) in self._live.items() if name == own.name}
+        items = self._readable(source.items(), counts)
+        if not items and not (here and allow_empty):
+            self._empty(own, counts, len(here))
         else:
-            counts.skipped += 1
-            suffix = suffix_of(item.key) or "(no suffix)"
-            run.report.skipped[suffix] = run.report.skipped.get(suffix, 0) + 1
-    if not readable:
-        _empty_source(run, own, counts, bool(here))
-        if here and not run.allow_empty:
-            counts.seconds = time.perf_counter() - began
-            return
-    reading = _reading(run, own)
-    seen = set()
-    kept_below: list[str] = []
-    for done, item in enumerate(readable):
-        if run.cancel.is_set():
-            raise CancelledError("the gather was interrupted", own.name, "what was there still is")
-        run.progress(own.name, done, len(readable))
-        seen.add(item.id)
-        if item.key.endswith("/"):
-            kept_below.append(item.id)
-        _gather_item(run, own, item, known.get(item.key), reading, counts)
-    run.progress(own.name, len(readable), len(readable))
-    for id_ in sorted(here - seen):
-        if not any(id_.startswith(prefix) for prefix in kept_below):
-            run.writer.remove(run.live[id_][0])
-            counts.removed += 1
-    for key in known:
-        if f"{own.name}/{key}" not in seen:
-            run.writer.store.forget(own.name, key)
-    counts.seconds = time.perf_counter() - began
+            self._items(own, items, here, counts)
+        counts.seconds = time.perf_counter() - began
 
+    def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
+        """The items that a format reads; the others are counted by suffix."""
+        readable = []
+        for item in items:
+            if item.key.endswith("/") or self._formats.for_file(item.key):
+                readable.append(item)
+            else:
+                counts.skipped += 1
+                suffix = suffix_of(item.key) or "(no suffix)"
+                self._report.skipped[suffix] = self._report.skipped.get(suffix, 0) + 1
+        return readable
 
-def _gather_item(
-    run: _Run,
-    own: SourceSettings,
-    item: Item,
-    known: KnownItem | None,
-    reading: str,
-    counts: SourceCounts,
-) -> None:
-    row, version, _ = run.live.get(item.id, (0, "", ""))
-    if known and not known.problem and known.row and known.row == row and known.reading == reading:
-        same_stamp = (known.size, known.modified_ns) == (item.stamp.size, item.stamp.modified_ns)
-        if same_stamp and known.modified_ns < known.seen_ns - _SETTLED_NS:
+    def _items(
+        self, own: SourceSettings, items: list[Item], here: set[str], counts: SourceCounts
+    ) -> None:
+        known = self._writer.store.items(own.name)
+        reading = self._reading(own)
+        for done, item in enumerate(items):
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", own.name)
+            self._progress(own.name, done, len(items))
+            row, version, _ = self._live.get(item.id, (0, "", ""))
+            self._item(own, _Seen(item, known.get(item.key), row, version, reading), counts)
+        self._progress(own.name, len(items), len(items))
+        seen = {item.id for item in items}
+        unlisted = tuple(item.id for item in items if item.key.endswith("/"))
+        for id_ in sorted(here - seen):
+            if not id_.startswith(unlisted):
+                self._writer.remove(self._live[id_][0])
+                counts.removed += 1
+        for key in known:
+            if f"{own.name}/{key}" not in seen:
+                self._writer.store.forget(own.name, key)
+
+    def _item(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> None:
+        if seen.untouched:
             counts.unchanged += 1
             return
-    now = time.time_ns()
-    digest = ""
-    try:
-        limit = run.settings.gather.max_megabytes
+        digest = ""
+        now = time.time_ns()  # before reading: a change while we read is seen next time
+        try:
+            data = self._bytes(seen.item)
+            digest = hashlib.sha256(data).hexdigest()
+            if seen.known_good and seen.known is not None and seen.known.hash == digest:
+                counts.unchanged += 1
+                row = seen.row
+            else:
+                row = self._read(own, seen, data, counts)
+        except (LanternError, OSError) as error:
+            counts.failed += 1
+            reason = self._problem(seen, error)
+            self._remember(seen, digest, now, seen.row, reason)
+        else:
+            self._remember(seen, digest, now, row)
+
+    def _bytes(self, item: Item) -> bytes:
+        limit = self._settings.gather.max_megabytes
         if item.stamp.size > limit * 1_000_000:
-            raise LanternError(
+            raise LimitError(
                 f"it has {item.stamp.size / 1e6:.1f} MB; the limit is {limit:g} MB",
                 remedy="raise gather.max_megabytes, split it, or exclude it",
             )
-        data = item.read()
-        digest = hashlib.sha256(data).hexdigest()
-        if known and known.row and known.row == row and known.reading == reading and (
-            known.hash == digest and not known.problem
-        ):
-            counts.unchanged += 1
-            _remember(run, item, digest, reading, now, row)
-            return
-        kind = run.formats.for_file(item.key)
+        return item.read()
+
+    def _read(self, own: SourceSettings, seen: _Seen, data: bytes, counts: SourceCounts) -> int:
+        """Read an item into a document and put it into the index; its row."""
+        kind = self._formats.for_file(seen.item.key)
         if kind is None:
-            raise LanternError("no format reads it", remedy="exclude it")
+            raise FormatError("no format reads it", remedy="exclude it")
         document = read_document(
-            item,
+            seen.item,
             data,
             kind,
-            zone=run.settings.desk.zone,
-            language=own.language or run.settings.desk.language,
+            zone=self._settings.desk.zone,
+            language=own.language or self._settings.desk.language,
         )
-    except (LanternError, OSError) as error:
-        _fail(run, item, known, error, digest, reading, now, row, counts)
-        return
-    if row and version == document.version and run.writer.store.details(row) == details_of(document):
-        counts.unchanged += 1
-    else:
-        if row:
-            run.writer.remove(row)
-        row = run.writer.add(document, run.cut(document))
-        if version:
+        store = self._writer.store
+        same = seen.row and seen.version == document.version
+        if same and store.details(seen.row) == details_of(document):
+            counts.unchanged += 1
+            return seen.row
+        if seen.row:
+            self._writer.remove(seen.row)
             counts.changed += 1
         else:
             counts.added += 1
-    _remember(run, item, digest, reading, now, row)
+        return self._writer.add(document, self._cut(document))
 
+    def _cut(self, document: Document) -> list[Passage]:
+        own = self._settings.passages
+        return cut(document, tokens=own.tokens, overlap=own.overlap)
 
-def _remember(
-    run: _Run, item: Item, digest: str, reading: str, now: int, row: int, problem: str = ""
-) -> None:
-    stamp = item.stamp
-    run.writer.store.remember(
-        KnownItem(
-            item.source, item.key, stamp.size, stamp.modified_ns, now, digest, reading, problem, row
-        )
-    )
+    def _problem(self, seen: _Seen, error: LanternError | OSError) -> str:
+        if isinstance(error, LanternError):
+            reason, remedy = error.what, error.remedy
+        else:
+            reason = error.strerror or str(error)
+            remedy = "give this user leave to read it, or exclude it"
+        if seen.row:
+            reason += " (its earlier version is kept)"
+        self._report.problems.append(Problem(seen.item.id, reason, remedy))
+        return reason
 
-
-def _fail(
-    run: _Run,
-    item: Item,
-    known: KnownItem | None,
-    error: LanternError | OSError,
-    digest: str,
-    reading: str,
-    now: int,
-    row: int,
-    counts: SourceCounts,
-) -> None:
-    counts.failed += 1
-    if isinstance(error, LanternError):
-        reason, remedy = error.what, error.remedy
-    else:
-        reason = error.strerror or str(error)
-        remedy = "give this user leave to read it, or exclude it"
-    if row:
-        reason += " (its earlier version is kept)"
-    run.report.problems.append(Problem(item.id, reason, remedy))
-    _remember(run, item, digest or (known.hash if known else ""), reading, now, row, reason)
-
-
-def _empty_source(run: _Run, own: SourceSettings, counts: SourceCounts, had: bool) -> None:
-    where = f"{own.name} (folder {own.folder})"
-    if not had:
-        if not counts.skipped:
-            run.report.problems.append(
-                Problem(where, "there is no document in it", "put some in, or mend include/exclude")
+    def _remember(self, seen: _Seen, digest: str, now: int, row: int, problem: str = "") -> None:
+        item = seen.item
+        self._writer.store.remember(
+            KnownItem(
+                source=item.source,
+                key=item.key,
+                size=item.stamp.size,
+                modified_ns=item.stamp.modified_ns,
+                seen_ns=now,
+                hash=digest,
+                reading=seen.reading,
+                problem=problem,
+                row=row,
             )
-        return
-    if run.allow_empty:
-        return
-    counts.failed += 1
-    counts.unchanged += sum(name == own.name for _, _, name in run.live.values())
-    run.report.problems.append(
-        Problem(
-            where,
-            "the source is empty but was not before; its earlier documents are kept",
-            "if that is meant, gather with --allow-empty",
         )
-    )
 
+    def _empty(self, own: SourceSettings, counts: SourceCounts, had: int) -> None:
+        where = f"{own.name} (folder {own.folder})"
+        if had:
+            counts.failed += 1
+            counts.unchanged += had
+            reason = f"it is empty but was not before; its {had} earlier documents are kept"
+            remedy = "if that is meant, gather with --allow-empty"
+        elif counts.skipped:
+            reason = "it holds no file that a format reads"
+            remedy = "see docs/gathering.md for the formats there are"
+        else:
+            reason = "there is no document in it"
+            remedy = "put some in, or mend include and exclude"
+        self._report.problems.append(Problem(where, reason, remedy))
 
-def _drop_unlisted_sources(run: _Run) -> None:
-    """Remove the documents of sources that the settings no longer name."""
-    named = {own.name for own in run.settings.source}
-    for row, _, name in run.live.values():
-        if name not in named:
-            run.writer.remove(row)
-            run.report.sources.setdefault(name, SourceCounts()).removed += 1
+    def _reading(self, own: SourceSettings) -> str:
+        """What, besides its bytes, a document of this source depends on."""
+        parts = [
+            self._formats.identity(),
+            sorted(own.audience),
+            own.language or self._settings.desk.language,
+            self._settings.desk.timezone,
+        ]
+        return hashlib.sha256(json.dumps(parts).encode()).hexdigest()[:16]
 
+    def drop_unlisted_sources(self) -> None:
+        """Remove the documents of sources that the settings no longer name."""
+        named = {own.name for own in self._settings.source}
+        for row, _, name in self._live.values():
+            if name not in named:
+                self._writer.remove(row)
+                self._report.sources.setdefault(name, SourceCounts()).removed += 1
 
-def _reading(run: _Run, own: SourceSettings) -> str:
-    """What, besides its bytes, a document of this source depends on."""
-    parts = [
-        run.formats.identity(),
-        sorted(own.audience),
-        own.language or run.settings.desk.language,
-        run.settings.desk.timezone,
-    ]
-    return hashlib.sha256(json.dumps(parts).encode()).hexdigest()[:16]
+    def outcome(self) -> GatherReport:
+        """What publishing would do; ``passages`` are those added and taken away."""
+        report = self._report
+        report.embedding = "kept"
+        report.generation = self._writer.manifest.generation
+        report.documents = len(self._live) + report.added - report.removed
+        report.passages = self._writer.changed_passages()
+        return report
+
+    def publish(self) -> GatherReport:
+        """Publish the next generation, if anything changed."""
+        writer, report = self._writer, self._report
+        recipe = _recipe(self._settings)
+        cut_again = bool(writer.manifest.segments) and writer.manifest.recipe != recipe
+        own = self._settings.embedding
+        changed = report.added or report.changed or report.removed
+        if not (changed or cut_again) and writer.fits(own.dimensions, own.learn_from):
+            writer.keep_items_only()
+            report.embedding = "kept" if writer.manifest.embedding else "none"
+        else:
+            self._progress("writing the index", 0, None)
+            if cut_again:
+                writer.cut_again(self._cut)
+            report.embedding = writer.publish(
+                recipe=recipe,
+                dimensions=own.dimensions,
+                learn_from=own.learn_from,
+                retrain_at=own.retrain_at,
+            )
+        report.generation = writer.manifest.generation
+        report.documents, report.passages = writer.totals()
+        return report
 
 
 def _recipe(settings: Settings) -> dict[str, Any]:
     own = settings.passages
     return {"tokens": own.tokens, "overlap": own.overlap, "passages": PASSAGES_VERSION}
-
-
-def _publish(run: _Run) -> None:
-    writer, settings, report = run.writer, run.settings, run.report
-    recipe = _recipe(settings)
-    manifest = writer.manifest
-    again = bool(manifest.segments) and manifest.recipe != recipe
-    embedding_differs = manifest.embedding is not None and (
-        manifest.embedding.learned_from.split("/")[-1] != str(settings.embedding.dimensions)
-    )
-    changed = report.added or report.changed or report.removed
-    if run.dry_run:
-        report.embedding = "kept"
-        report.generation = manifest.generation
-        report.documents = len(run.live) + report.added - report.removed
-        report.passages = writer.changed_passages()
-        return
-    if not changed and not again and not embedding_differs and manifest.generation:
-        writer.keep_items_only()
-        report.embedding = "kept" if manifest.embedding else "none"
-    else:
-        run.progress("writing the index", 0, None)
-        if again:
-            writer.cut_again(run.cut)
-        report.embedding = writer.publish(
-            recipe=recipe,
-            dimensions=settings.embedding.dimensions,
-            learn_from=settings.embedding.learn_from,
-            retrain_at=settings.embedding.retrain_at,
-        )
-    report.generation = writer.manifest.generation
-    report.documents = len(writer.store.live())
-    report.passages = _live_passages(writer)
-
-
-def _live_passages(writer: IndexWriter) -> int:
-    from ..index.reader import open_segment
-
-    total = 0
-    for number in range(len(writer.manifest.segments)):
-        opened = open_segment(writer.folder, writer.manifest, number)
-        live = opened.live
-        spans = opened.segment.passages
-        total += len(spans) if live is None else int(live[spans[:, 0]].sum())
-    return total
 
 
 def _put_in_place(rebuilt: Path, index_folder: Path) -> None:
@@ -327,11 +328,3 @@ def _put_in_place(rebuilt: Path, index_folder: Path) -> None:
         index_folder.rename(old)
     rebuilt.rename(index_folder)
     shutil.rmtree(old, ignore_errors=True)
-
-
-def sources_of(settings: Settings, folder: Path) -> Sequence[tuple[SourceSettings, Source]]:
-    """Every configured source, opened."""
-    return [(own, open_source(own, folder)) for own in settings.source]
-
-
-__all__ = ["SourceError", "gather", "sources_of"]

@@ -73,7 +73,7 @@ class LatentEmbedding:
         total = counts.shape[0]
         weights = np.log((1 + total) / (1 + document_counts[ordered])) + 1
         matrix = _weighted(kept, weights)
-        rank = min(dimensions, min(matrix.shape) - 1)
+        rank = min(dimensions, *(size - 1 for size in matrix.shape))
         singular, right = _truncated_svd(matrix, rank, seed)
         strong = singular > singular[0] * 1e-6
         vectors = right[strong].T.astype(np.float32)
@@ -179,7 +179,7 @@ def _weighted(counts: csr_matrix, weights: Array) -> csr_matrix:
 def _truncated_svd(matrix: csr_matrix, rank: int, seed: int) -> tuple[Array, Array]:
     """The largest singular values and right vectors, by randomised subspace iteration."""
     generator = np.random.default_rng(seed)
-    width = min(rank + 16, min(matrix.shape))
+    width = min(rank + 16, *matrix.shape)
     basis = matrix @ generator.standard_normal((matrix.shape[1], width))
     for _ in range(5):
         basis, _ = np.linalg.qr(basis)
@@ -192,4 +192,4 @@ def _truncated_svd(matrix: csr_matrix, rank: int, seed: int) -> tuple[Array, Arr
 
 def _unit(rows: Array) -> Array:
     lengths = np.linalg.norm(rows, axis=1, keepdims=True)
-    return np.divide(rows, lengths, out=np.zeros_like(rows), where=lengths > 1e-12)
+    return np.asarray(np.divide(rows, lengths, out=np.zeros_like(rows), where=lengths > 1e-12))

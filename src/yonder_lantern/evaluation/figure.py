@@ -42,11 +42,9 @@ def draw_grades(grades: Grades, path: Path) -> None:
         The suffix is none that can be drawn.
     """
     require_matplotlib()
-    from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.figure import Figure
 
     figure = Figure(figsize=(12.8, 6.2), dpi=100, facecolor=PAPER, layout="constrained")
-    FigureCanvasAgg(figure)
     left, right = figure.subplots(1, 2, width_ratios=(1, 1.25))
     split = "held" if any(one.split == "held" for one in grades.questions) else "fit"
     _retrieval(left, grades, split)
@@ -56,7 +54,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
         axes.spines[["top", "right"]].set_visible(False)
         axes.tick_params(colors=INK)
     try:
-        figure.savefig(path, facecolor=PAPER)
+        figure.savefig(str(path), facecolor=PAPER)  # type: ignore[no-untyped-call,unused-ignore]
     except ValueError as error:
         raise CallError(f"the figure cannot be drawn: {error}", str(path), "name it .png") from None
 

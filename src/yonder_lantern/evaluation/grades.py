@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
 from .intervals import Interval, bootstrap_mean
@@ -67,9 +67,7 @@ class Grades:
         **only : str
             ``kind=`` or ``split=`` to look at some questions only.
         """
-        return bootstrap_mean(
-            self._values(name, only), seed=self.seed, resamples=self.resamples
-        )
+        return bootstrap_mean(self._values(name, only), seed=self.seed, resamples=self.resamples)
 
     def _values(self, name: str, only: Mapping[str, str]) -> list[float]:
         chosen = [
@@ -93,7 +91,7 @@ class Grades:
                 interval = self.measure(name, **only)
                 if interval.count:
                     label = next((f"{k} {v}" for k, v in only.items()), "all")
-                    rows.append({"questions": label, "measure": name, **interval._asdict()})
+                    rows.append({"questions": label, "measure": name, **asdict(interval)})
         return rows
 
     def frame(self) -> pd.DataFrame:

@@ -89,9 +89,7 @@ def grade(
     located = questions.located(text_of)
     graded = []
     total = len(questions.questions)
-    for done, (question, groups) in enumerate(
-        zip(questions.questions, located, strict=True)
-    ):
+    for done, (question, groups) in enumerate(zip(questions.questions, located, strict=True)):
         progress("grading", done, total)
         moment = parse_moment(question.as_of, zone, question.id) if question.as_of else as_of
         graded.append(_grade_one(desk, question, groups, moment, depth))
@@ -117,9 +115,7 @@ def _grade_one(
     hits = desk.find(
         question.question, limit=depth, audience=question.audience, as_of=moment, earlier=earlier
     )
-    answer = desk.ask(
-        question.question, audience=question.audience, as_of=moment, earlier=earlier
-    )
+    answer = desk.ask(question.question, audience=question.audience, as_of=moment, earlier=earlier)
     found = [Ranked(hit.document, hit.start, hit.end) for hit in hits]
     measures = rank_measures(found, groups) if groups else {}
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]

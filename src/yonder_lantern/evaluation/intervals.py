@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from dataclasses import dataclass
 
 import numpy as np
 
 
-class Interval(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Interval:
     """A mean, the interval around it, and how many values it is of."""
 
     mean: float

@@ -91,9 +91,7 @@ def rank_measures(
     ranks = sorted(rank for rank, _ in met)
     measures = {
         "mrr": 1 / ranks[0] if ranks else 0.0,
-        "map": sum(
-            min(1.0, number / rank) for number, rank in enumerate(ranks, 1)
-        ) / len(groups),
+        "map": sum(min(1.0, number / rank) for number, rank in enumerate(ranks, 1)) / len(groups),
     }
     for depth in depths:
         within = [rank for rank in ranks if rank <= depth]

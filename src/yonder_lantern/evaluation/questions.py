@@ -71,9 +71,7 @@ class QuestionSet:
     questions: tuple[Question, ...]
     lines: tuple[int, ...]
 
-    def located(
-        self, text_of: Callable[[str], str | None]
-    ) -> list[list[list[Span]]]:
+    def located(self, text_of: Callable[[str], str | None]) -> list[list[list[Span]]]:
         """For each question, its groups of spans.
 
         Parameters

@@ -109,7 +109,9 @@ class Finder:
             asked=asked,
             hits=tuple(hits),
             documents=documents,
-            terms={term: weight * understood.terms[term] for term, weight in lexical.weights.items()},
+            terms={
+                term: weight * understood.terms[term] for term, weight in lexical.weights.items()
+            },
             known=lexical.known,
             words=understood.words,
             language=understood.language,
@@ -162,7 +164,7 @@ def _top(scores: Array, limit: int) -> Array:
         return positive
     own = scores[positive]
     threshold = np.partition(own, len(own) - limit)[len(own) - limit]
-    return positive[own >= threshold]
+    return np.asarray(positive[own >= threshold])
 
 
 def _account(

@@ -10,7 +10,6 @@ from functools import lru_cache
 from ..records import CallError, LimitError
 from ..text import Analyser, detect_language, words
 
-
 BACKGROUND = 0.5  # how much a word of the turn before counts beside one of the question
 
 

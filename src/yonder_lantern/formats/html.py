@@ -14,13 +14,12 @@ from .outline import Outline
 _CHARSET = re.compile(rb"<meta[^>]+charset\s*=\s*[\"']?\s*([\w\-]+)", re.IGNORECASE)
 _MAIN = re.compile(r"<main[\s>]|<article[\s>]|role\s*=\s*[\"']main[\"']", re.IGNORECASE)
 _LEFT_OUT = frozenset(
-    "script style template noscript nav header footer aside form button select option svg math "
-    "iframe object canvas dialog menu".split()
+    """script style template noscript nav header footer aside form button select option svg math
+    iframe object canvas dialog menu""".split()
 )
-_RAW = frozenset(("script", "style"))
 _ENDS_BLOCK = frozenset(
-    "p div section article main li dt dd ul ol dl table thead tbody tfoot tr blockquote figure "
-    "figcaption address details summary hr h1 h2 h3 h4 h5 h6 pre body".split()
+    """p div section article main li dt dd ul ol dl table thead tbody tfoot tr blockquote figure
+    figcaption address details summary hr h1 h2 h3 h4 h5 h6 pre body""".split()
 )
 _VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
 _SPACE = re.compile(r"\s+")

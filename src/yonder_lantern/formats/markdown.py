@@ -5,11 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from datetime import date, datetime
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..records import Block, BlockKind, FormatError, Parsed, heading_words
 from .decoding import decode
 from .outline import Outline
+
+if TYPE_CHECKING:
+    from markdown_it.token import Token
 
 _FRONT = re.compile(r"\A---[ \t]*\n(.*?)(?:^|\n)(?:---|\.\.\.)[ \t]*(?:\n|\Z)", re.DOTALL)
 _BULLET = re.compile(r"[ \t>]*(?:[-*+])[ \t]+(?:\[[ xX]\][ \t]+)?")
@@ -80,56 +83,62 @@ def _blocks(text: str, body_line: int) -> list[Block]:
     from markdown_it import MarkdownIt
 
     parser = MarkdownIt("commonmark").enable("table").disable("inline")
-    line_starts = [0]
-    for match in re.finditer("\n", text):
-        line_starts.append(match.end())
-    line_starts.append(len(text))
-    body_at = line_starts[min(body_line, len(line_starts) - 1)]
-    tokens = parser.parse(text[body_at:])
-    outline = Outline()
+    reader = _Reader(text, body_line)
+    for token in parser.parse(text[reader.line_starts[body_line] :]):
+        reader.take(token)
+    return reader.outline.blocks
 
-    def span(map_: list[int]) -> tuple[int, int]:
-        first, last = map_[0] + body_line, map_[1] + body_line
-        start = line_starts[min(first, len(line_starts) - 1)]
-        end = line_starts[min(last, len(line_starts) - 1)]
-        return _trim(text, start, end)
 
-    depth = 0
-    item_map: list[int] | None = None
-    header = -1
-    in_head = False
-    for token in tokens:
-        if token.type == "heading_open" and token.map:
-            outline.heading(*span(token.map), int(token.tag[1]))
-        elif token.type == "list_item_open":
-            depth += 1
-            item_map = token.map
+class _Reader:
+    """Makes blocks of the parser's tokens, which know only their lines."""
+
+    def __init__(self, text: str, body_line: int) -> None:
+        self.outline = Outline()
+        self.line_starts = [0, *(match.end() for match in re.finditer("\n", text)), len(text)]
+        self._text = text
+        self._body_line = body_line
+        self._depth = 0
+        self._item_line = -1  # where the list item begins whose first paragraph is to come
+        self._in_head = False
+        self._header = -1
+
+    def take(self, token: Token) -> None:
+        """Take the next token."""
+        if token.type == "list_item_open":
+            self._depth += 1
+            self._item_line = token.map[0] if token.map else -1
         elif token.type == "list_item_close":
-            depth -= 1
-            item_map = None
-        elif token.type == "paragraph_open" and token.map:
-            start, end = span(token.map)
-            if depth and item_map and item_map[0] == token.map[0]:
-                start = _skip(_BULLET, text, start, end)
-                outline.add(BlockKind.ITEM, start, end, level=depth)
-                item_map = None
-            else:
-                start = _skip(_QUOTE, text, start, end)
-                outline.add(BlockKind.PARAGRAPH, start, end, level=depth)
-        elif token.type in ("fence", "code_block") and token.map:
-            outline.add(BlockKind.CODE, *span(token.map))
-        elif token.type == "html_block" and token.map:
-            start, end = span(token.map)
-            if not text.startswith("<!--", start):
-                outline.add(BlockKind.PARAGRAPH, start, end)
+            self._depth -= 1
+            self._item_line = -1
         elif token.type in ("thead_open", "tbody_open"):
-            in_head = token.type == "thead_open"
-        elif token.type == "tr_open" and token.map:
-            if in_head:
-                header = outline.add(BlockKind.HEADER_ROW, *span(token.map))
-            else:
-                outline.add(BlockKind.ROW, *span(token.map), header=header)
-    return outline.blocks
+            self._in_head = token.type == "thead_open"
+        elif token.map:
+            self._block(token.type, token.tag, token.map[0], *self._span(token.map))
+
+    def _block(self, type_: str, tag: str, line: int, start: int, end: int) -> None:
+        if type_ == "heading_open":
+            self.outline.heading(start, end, int(tag[1]))
+        elif type_ == "paragraph_open" and line == self._item_line:
+            start = _skip(_BULLET, self._text, start, end)
+            self.outline.add(BlockKind.ITEM, start, end, level=self._depth)
+            self._item_line = -1
+        elif type_ == "paragraph_open":
+            start = _skip(_QUOTE, self._text, start, end)
+            self.outline.add(BlockKind.PARAGRAPH, start, end, level=self._depth)
+        elif type_ in ("fence", "code_block"):
+            self.outline.add(BlockKind.CODE, start, end)
+        elif type_ == "html_block" and not self._text.startswith("<!--", start):
+            self.outline.add(BlockKind.PARAGRAPH, start, end)
+        elif type_ == "tr_open" and self._in_head:
+            self._header = self.outline.add(BlockKind.HEADER_ROW, start, end)
+        elif type_ == "tr_open":
+            self.outline.add(BlockKind.ROW, start, end, header=self._header)
+
+    def _span(self, lines: list[int]) -> tuple[int, int]:
+        last = len(self.line_starts) - 1
+        start = self.line_starts[min(lines[0] + self._body_line, last)]
+        end = self.line_starts[min(lines[1] + self._body_line, last)]
+        return _trim(self._text, start, end)
 
 
 def _skip(pattern: re.Pattern[str], text: str, start: int, end: int) -> int:

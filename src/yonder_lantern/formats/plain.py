@@ -47,8 +47,10 @@ def _add_group(text: str, start: int, end: int, outline: Outline) -> None:
     bare = text[start:end].strip()
     if len(lines) == 1 and _is_heading(bare):
         outline.heading(start + _indent(text, start), end, 1 if bare == bare.upper() else 2)
-    elif not outline.blocks and len(lines) <= 3 and all(
-        line.strip() == line.strip().upper() for line in bare.splitlines()
+    elif (
+        not outline.blocks
+        and len(lines) <= 3
+        and all(line.strip() == line.strip().upper() for line in bare.splitlines())
     ):
         outline.heading(start, end, 1)  # the title over two or three lines in capitals
     elif not outline.blocks and _is_heading(text[slice(*lines[0])].strip()):
@@ -68,8 +70,10 @@ def _add_group(text: str, start: int, end: int, outline: Outline) -> None:
             outline.add(BlockKind.CODE, start, end)
     elif _ITEM.match(text, start, end):
         _add_items(text, lines, outline)
-    elif len(lines) > 1 and _is_heading(text[slice(*lines[0])].strip()) and all(
-        text[a:b].startswith("   ") for a, b in lines[1:]
+    elif (
+        len(lines) > 1
+        and _is_heading(text[slice(*lines[0])].strip())
+        and all(text[a:b].startswith("   ") for a, b in lines[1:])
     ):
         outline.heading(*lines[0], 2)
         outline.add(BlockKind.PARAGRAPH, lines[1][0] + _indent(text, lines[1][0]), end)
@@ -80,9 +84,9 @@ def _add_group(text: str, start: int, end: int, outline: Outline) -> None:
 def _add_items(text: str, lines: list[tuple[int, int]], outline: Outline) -> None:
     """Items that begin at the group's own indentation; other lines continue them."""
     margin = _indent(text, lines[0][0])
-    starts = [
-        a for a, b in lines if _ITEM.match(text, a, b) and _indent(text, a) <= margin
-    ] or [lines[0][0]]
+    starts = [a for a, b in lines if _ITEM.match(text, a, b) and _indent(text, a) <= margin] or [
+        lines[0][0]
+    ]
     for a, b in zip(starts, [*starts[1:], lines[-1][1] + 1], strict=True):
         stop = b - 1
         line_end = min((e for s, e in lines if s == a), default=stop)
@@ -124,5 +128,3 @@ def _is_heading(line: str) -> bool:
 def _is_prose(group: str) -> bool:
     letters = sum(character.isalpha() or character.isspace() for character in group)
     return letters > 0.85 * len(group) and not _COLUMNS.search(group)
-
-

@@ -83,7 +83,7 @@ def _narrowed(details: Mapping[str, Any], allowed: frozenset[str]) -> frozenset[
     own = details.get("audience")
     if own in (None, "", []):
         return allowed
-    labels = frozenset([own] if isinstance(own, str) else map(str, own))  # type: ignore[arg-type]
+    labels = frozenset([own] if isinstance(own, str) else map(str, own))
     narrowed = labels & allowed
     if not narrowed:
         raise FormatError(

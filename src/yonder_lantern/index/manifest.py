@@ -26,12 +26,19 @@ class SegmentEntry:
 
 @dataclass(slots=True)
 class EmbeddingEntry:
-    """The embedding of a generation, and what it was learned from."""
+    """The embedding of a generation, and what it was learned from.
+
+    ``wanted_dimensions`` and ``wanted_from`` are what the settings asked for; a
+    small corpus gives fewer dimensions, and a label that no document carries is
+    replaced by the one most of them do.
+    """
 
     method: str
     hash: str
     dimensions: int
+    wanted_dimensions: int
     learned_from: str
+    wanted_from: str
     passages: int
     changed_since: int = 0
 

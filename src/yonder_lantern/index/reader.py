@@ -167,8 +167,10 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
     if entry.deletions:
         packed = map_array(folder / "deletions" / entry.deletions)
         live = ~np.unpackbits(packed, count=entry.documents).astype(bool)
-    if len(segment.lengths) != entry.passages or len(segment.documents) != entry.documents or (
-        vectors is not None and len(vectors) != entry.passages
+    if (
+        len(segment.lengths) != entry.passages
+        or len(segment.documents) != entry.documents
+        or (vectors is not None and len(vectors) != entry.passages)
     ):
         raise IndexStateError(
             f"segment {entry.name} does not fit its manifest",

@@ -115,7 +115,9 @@ class DocumentStore:
             return IndexStateError(
                 f"the disk cannot take the index: {text}", str(self._path), "make room on the disk"
             )
-        return IndexStateError(f"the store of documents is damaged: {text}", str(self._path), REBUILD)
+        return IndexStateError(
+            f"the store of documents is damaged: {text}", str(self._path), REBUILD
+        )
 
     def close(self) -> None:
         """Close the database."""
@@ -232,7 +234,9 @@ class DocumentStore:
         for at in range(0, len(wanted), 500):
             part = wanted[at : at + 500]
             marks = ",".join("?" * len(part))
-            cursor = self._execute(f"SELECT {_COLUMNS} FROM documents WHERE row IN ({marks})", *part)
+            cursor = self._execute(
+                f"SELECT {_COLUMNS} FROM documents WHERE row IN ({marks})", *part
+            )
             for row in cursor.fetchall():
                 found[row[0]] = _document(row)
         return found

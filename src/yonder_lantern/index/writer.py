@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -108,12 +109,32 @@ class IndexWriter:
     def changed_passages(self) -> int:
         """How many passages this generation adds and takes away."""
         gone = sum(
-            int(np.isin(opened.segment.documents[:, 0], list(self._removed))[
-                opened.segment.passages[:, 0]
-            ].sum())
+            int(
+                np.isin(opened.segment.documents[:, 0], list(self._removed))[
+                    opened.segment.passages[:, 0]
+                ].sum()
+            )
             for opened in self._segments
         )
         return self._builder.passage_count + gone
+
+    def fits(self, dimensions: int, learn_from: str) -> bool:
+        """Whether something is published and its embedding is as the settings want it."""
+        own = self.manifest.embedding
+        if not self.manifest.generation:
+            return False
+        return own is None or (own.wanted_dimensions, own.wanted_from) == (dimensions, learn_from)
+
+    def totals(self) -> tuple[int, int]:
+        """How many documents and passages the published generation holds."""
+        documents = passages = 0
+        for number in range(len(self.manifest.segments)):
+            opened = open_segment(self.folder, self.manifest, number)
+            live = opened.live
+            spans = opened.segment.passages
+            documents += len(opened.segment.documents) if live is None else int(live.sum())
+            passages += len(spans) if live is None else int(live[spans[:, 0]].sum())
+        return documents, passages
 
     def publish(
         self,
@@ -139,7 +160,6 @@ class IndexWriter:
         str
             What was done about the embedding: ``kept``, ``trained`` or ``none``.
         """
-        changed = self.changed_passages()
         old = self.manifest
         new = Manifest(
             generation=self.next_generation,
@@ -149,36 +169,46 @@ class IndexWriter:
             audiences=self._builder.audiences,
             languages=sorted(self._languages),
         )
+        drift = self.changed_passages()
         written: list[Path] = []
         try:
             segments = self._surviving(new, written)
             if len(self._builder):
-                name = f"{new.next_segment:06d}"
-                new.next_segment += 1
-                segment = self._builder.build(name)
-                target = self.folder / "segments" / name
-                shutil.rmtree(target, ignore_errors=True)
-                written.append(target)
-                segment.save(target)
-                new.segments.append(
-                    SegmentEntry(name, len(segment.documents), len(segment.lengths))
-                )
-                segments.append(OpenSegment(Segment.load(target), None, None))
-            outcome = self._embed(
-                new, segments, changed, written, dimensions, learn_from, retrain_at, seed
-            )
+                segments.append(self._new_segment(new, written))
+            kept = self._kept_embedding(dimensions, learn_from, retrain_at, drift)
+            new.embedding = kept or self._train(new, segments, dimensions, learn_from, seed)
+            self._write_vectors(new, segments, written)
             for name in ("segments", "vectors", "deletions", "embeddings"):
                 sync_folder(self.folder / name)
             self.store.commit()
             new.save(self.folder)
-        except BaseException:
+        except BaseException as error:
             self.store.roll_back()
             for path in written:
                 shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(True)
+            if isinstance(error, OSError):
+                raise IndexStateError(
+                    f"the index cannot be written: {error.strerror or error}",
+                    str(self.folder),
+                    "make room on the disk and gather again; the earlier index still answers",
+                ) from error
             raise
         self.manifest = new
         self._sweep()
-        return outcome
+        if new.embedding is None:
+            return "none"
+        return "kept" if kept else "trained"
+
+    def _new_segment(self, new: Manifest, written: list[Path]) -> OpenSegment:
+        name = f"{new.next_segment:06d}"
+        new.next_segment += 1
+        segment = self._builder.build(name)
+        target = self.folder / "segments" / name
+        shutil.rmtree(target, ignore_errors=True)  # of a writer that was killed
+        written.append(target)
+        segment.save(target)
+        new.segments.append(SegmentEntry(name, len(segment.documents), len(segment.lengths)))
+        return OpenSegment(Segment.load(target), None, None)
 
     def _surviving(self, new: Manifest, written: list[Path]) -> list[OpenSegment]:
         """The segments that still hold a document, with new deletions where there are any."""
@@ -201,47 +231,41 @@ class IndexWriter:
             kept.append(OpenSegment(opened.segment, opened.vectors, None if live.all() else live))
         return kept
 
-    def _embed(
+    def _kept_embedding(
+        self, dimensions: int, learn_from: str, retrain_at: float, drift: int
+    ) -> EmbeddingEntry | None:
+        """The embedding there is, if it is as wanted and too little has changed to learn anew."""
+        own = self.manifest.embedding
+        if own is None or not self.fits(dimensions, learn_from):
+            return None
+        changed = own.changed_since + drift
+        return replace(own, changed_since=changed) if changed <= retrain_at * own.passages else None
+
+    def _train(
         self,
         new: Manifest,
         segments: list[OpenSegment],
-        changed: int,
-        written: list[Path],
         dimensions: int,
         learn_from: str,
-        retrain_at: float,
         seed: int,
-    ) -> str:
-        old = self.manifest.embedding
-        learn_from = self._learn_from(new, segments, learn_from)
-        if old is not None:
-            drift = old.changed_since + changed
-            same = old.learned_from == f"{learn_from}/{dimensions}"
-            if same and drift <= retrain_at * old.passages:
-                embedding: LatentEmbedding | None = LatentEmbedding.load(
-                    self.folder / "embeddings" / old.hash
-                )
-                new.embedding = EmbeddingEntry(
-                    old.method, old.hash, old.dimensions, old.learned_from, old.passages, drift
-                )
-                self._write_vectors(new, segments, embedding, written)
-                return "kept"
-        counts, terms = _training_counts(new, segments, learn_from)
+    ) -> EmbeddingEntry | None:
+        label = self._label(new, segments, learn_from)
+        counts, terms = _training_counts(new, segments, label)
         embedding = LatentEmbedding.train(counts, terms, dimensions=dimensions, seed=seed)
         if embedding is None:
-            return "none"
+            return None
         embedding.save(self.folder / "embeddings")
-        new.embedding = EmbeddingEntry(
-            embedding.method,
-            embedding.hash,
-            embedding.dimensions,
-            f"{learn_from}/{dimensions}",
-            counts.shape[0],
+        return EmbeddingEntry(
+            method=embedding.method,
+            hash=embedding.hash,
+            dimensions=embedding.dimensions,
+            wanted_dimensions=dimensions,
+            learned_from=label,
+            wanted_from=learn_from,
+            passages=counts.shape[0],
         )
-        self._write_vectors(new, segments, embedding, written)
-        return "trained"
 
-    def _learn_from(self, new: Manifest, segments: list[OpenSegment], wanted: str) -> str:
+    def _label(self, new: Manifest, segments: list[OpenSegment], wanted: str) -> str:
         """The label to learn from: the one asked for, else the one most documents carry."""
         totals: dict[str, int] = {}
         for opened in segments:
@@ -255,16 +279,16 @@ class IndexWriter:
         return max(sorted(totals), key=lambda label: totals[label], default=wanted)
 
     def _write_vectors(
-        self,
-        new: Manifest,
-        segments: list[OpenSegment],
-        embedding: LatentEmbedding | None,
-        written: list[Path],
+        self, new: Manifest, segments: list[OpenSegment], written: list[Path]
     ) -> None:
-        assert embedding is not None
+        """The vectors of every segment that has none under the new embedding."""
+        if new.embedding is None:
+            return
+        embedding = LatentEmbedding.load(self.folder / "embeddings" / new.embedding.hash)
+        published = {entry.name for entry in self.manifest.segments}
         for entry, opened in zip(new.segments, segments, strict=True):
             path = vectors_path(self.folder, entry.name, embedding.hash)
-            if path.exists():
+            if path.exists() and entry.name in published:
                 continue
             vectors = embedding.passages(_counts(opened.segment), opened.segment.terms.all())
             beside = path.with_suffix(".new")

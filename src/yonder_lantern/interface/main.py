@@ -50,9 +50,9 @@ class _Verbs(click.Group):
             import difflib
 
             close = difflib.get_close_matches(args[0], VERBS, n=1)
-            if close:
-                error.message += f" Did you mean {close[0]!r}?"
-            raise
+            if not close:
+                raise
+            raise click.UsageError(f"{error.message} Did you mean {close[0]!r}?", ctx) from None
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:  # noqa: ARG002
         with formatter.section("Verbs"):

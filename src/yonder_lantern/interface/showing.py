@@ -56,7 +56,9 @@ def show_answer(answer: Answer) -> None:
             place = f", {citation.place}" if str(citation.place) else ""
             click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place)}")
             quoted = f"“{' '.join(citation.words.split())}”"
-            click.echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
+            click.echo(
+                textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    ")
+            )
     whole = (answer.times or {}).get("whole", 0.0)
     click.echo()
     click.echo(
@@ -69,9 +71,8 @@ def show_hit(hit: Hit, *, why: bool) -> None:
     """Print a hit and, if asked, the account of its score."""
     rank = click.style(f"{hit.rank}.", bold=True)
     place = f", {hit.place}" if str(hit.place) else ""
-    click.echo(
-        f"{rank} {click.style(hit.document, fg=SEA)}{faint(place)}  {faint(f'score {hit.score:.3f}')}"
-    )
+    score = faint(f"score {hit.score:.3f}")
+    click.echo(f"{rank} {click.style(hit.document, fg=SEA)}{faint(place)}  {score}")
     if why:
         for stage in hit.account.stages:
             click.echo("   " + _stage_line(stage))

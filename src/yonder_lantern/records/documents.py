@@ -81,8 +81,10 @@ class Origin:
         at = bisect.bisect_right(self.runs, position, key=lambda run: run.start) - 1
         run = self.runs[max(at, 0)]
         if position >= run.end:  # between runs: a separator the format put in
-            return self.runs[min(at + 1, len(self.runs) - 1)].original_start if opening else (
-                run.original_end
+            return (
+                self.runs[min(at + 1, len(self.runs) - 1)].original_start
+                if opening
+                else (run.original_end)
             )
         if run.end - run.start != run.original_end - run.original_start:
             return run.original_start if opening else run.original_end
@@ -175,8 +177,10 @@ class Document:
 def heading_trail(text: str, blocks: tuple[Block, ...], block: int) -> tuple[str, ...]:
     """The headings above a block, outermost first, itself included if it is one."""
     trail: list[str] = []
-    at = block if block >= 0 and blocks[block].kind is BlockKind.HEADING else (
-        blocks[block].under if block >= 0 else -1
+    at = (
+        block
+        if block >= 0 and blocks[block].kind is BlockKind.HEADING
+        else (blocks[block].under if block >= 0 else -1)
     )
     while at >= 0:
         trail.append(heading_words(text[blocks[at].start : blocks[at].end]))
@@ -196,9 +200,7 @@ def heading_words(raw: str) -> str:
     return " ".join(words.split()).replace("*", "").replace("`", "")
 
 
-def place_of(
-    text: str, blocks: tuple[Block, ...], origin: Origin, start: int, end: int
-) -> Place:
+def place_of(text: str, blocks: tuple[Block, ...], origin: Origin, start: int, end: int) -> Place:
     """The place of a span: its heading trail, and its lines where the text has lines."""
     at = bisect.bisect_right(blocks, start, key=lambda block: block.start) - 1
     trail = heading_trail(text, blocks, at)

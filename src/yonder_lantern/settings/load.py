@@ -146,7 +146,9 @@ def _known_names(location: list[str | int]) -> list[str]:
             continue
         annotation = model.model_fields[part].annotation
         inner = [*get_args(annotation), annotation]
-        model = next(kind for kind in inner if isinstance(kind, type) and issubclass(kind, BaseModel))
+        model = next(
+            kind for kind in inner if isinstance(kind, type) and issubclass(kind, BaseModel)
+        )
     return list(model.model_fields)
 
 

@@ -28,7 +28,9 @@ def parse_moment(value: str | date | datetime, zone: ZoneInfo, where: str = "") 
             value = datetime.fromisoformat(value.strip())
         except ValueError:
             raise CallError(
-                f"not a date or time: {value!r}", where, "write it as 2026-04-01 or 2026-04-01T08:30"
+                f"not a date or time: {value!r}",
+                where,
+                "write it as 2026-04-01 or 2026-04-01T08:30",
             ) from None
     if not isinstance(value, datetime):
         value = datetime.combine(value, time())

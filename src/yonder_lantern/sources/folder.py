@@ -11,7 +11,9 @@ from pathlib import Path
 from ..records import Item, SourceError, Stamp
 
 # Kept out whatever the patterns say: these hold secrets far more often than facts.
-_SECRETS = re.compile(r"(^|/)(id_(rsa|dsa|ecdsa|ed25519)|.*\.(pem|key|p12|pfx|kdbx|keystore))$", re.I)
+_SECRETS = re.compile(
+    r"(^|/)(id_(rsa|dsa|ecdsa|ed25519)|.*\.(pem|key|p12|pfx|kdbx|keystore))$", re.I
+)
 
 
 class FolderSource:
@@ -55,7 +57,9 @@ class FolderSource:
         if not self.folder.is_dir():
             raise SourceError("this is a file, not a folder", where, "name the folder it is in")
         if not os.access(self.folder, os.R_OK | os.X_OK):
-            raise SourceError("the folder may not be read", where, "give this user leave to read it")
+            raise SourceError(
+                "the folder may not be read", where, "give this user leave to read it"
+            )
 
     def items(self) -> Iterator[Item]:
         """The files, ordered by key; a folder that may not be listed is an item ending in ``/``."""
@@ -114,8 +118,8 @@ def glob_pattern(pattern: str) -> re.Pattern[str]:
 
     Examples
     --------
-    >>> bool(glob_pattern("**/*.md").fullmatch("a.md")), bool(glob_pattern("*.md").fullmatch("a/b.md"))
-    (True, False)
+    >>> [bool(glob_pattern(p).fullmatch("a/b.md")) for p in ("**/*.md", "*.md", "a/*")]
+    [True, False, True]
     """
     out = ""
     at = 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -75,8 +76,7 @@ class TermTable:
         letters = self._letters.tobytes()
         bounds = self._offsets.tolist()
         return [
-            letters[a:b].decode("utf-8", "surrogatepass")
-            for a, b in zip(bounds, bounds[1:], strict=False)
+            letters[a:b].decode("utf-8", "surrogatepass") for a, b in itertools.pairwise(bounds)
         ]
 
 

@@ -7,9 +7,7 @@ from typing import Any
 from ..records import Answer, Findings
 
 
-def trace_of(
-    findings: Findings, answer: Answer, *, settings: dict[str, Any]
-) -> dict[str, Any]:
+def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) -> dict[str, Any]:
     """The record of one question, as JSON can hold it.
 
     Parameters

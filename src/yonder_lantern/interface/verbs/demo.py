@@ -87,7 +87,9 @@ def _grade(desk: Desk, target: Path) -> None:
         click.echo(f"\nWritten: {target / 'grades.png'}")
     else:
         click.echo(
-            faint("\nNo figure: Matplotlib is not installed (pip install 'yonder-lantern[figures]').")
+            faint(
+                "\nNo figure: Matplotlib is not installed (pip install 'yonder-lantern[figures]')."
+            )
         )
 
 

@@ -28,5 +28,7 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
         click.echo(f"made  {folder}/{name}")
     if not made:
         click.echo(f"{folder} has everything already.")
-    click.echo(f"\nNow put documents into {folder}/documents, then:\n  cd {folder}\n  yonder gather")
+    click.echo(
+        f"\nNow put documents into {folder}/documents, then:\n  cd {folder}\n  yonder gather"
+    )
     return 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sys
 
@@ -72,10 +73,8 @@ def command(
 
 def _next_line(on_terminal: bool) -> str | None:
     if on_terminal:
-        try:
+        with contextlib.suppress(ImportError):
             import readline  # noqa: F401  - gives the prompt its line editing
-        except ImportError:
-            pass
         try:
             return input("› ")
         except EOFError:

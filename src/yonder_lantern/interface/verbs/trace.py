@@ -53,7 +53,9 @@ def _show(trace: dict[str, Any]) -> None:
     click.echo(f"{click.style(trace['question'], **bold)}  {faint(trace['id'])}")
     if trace["became"] != trace["question"]:
         click.echo(f"  taken as     {trace['became']}")
-    audience = "the owner, who sees all" if trace["audience"] is None else ", ".join(trace["audience"])
+    audience = (
+        "the owner, who sees all" if trace["audience"] is None else ", ".join(trace["audience"])
+    )
     click.echo(f"  asked by     {audience}")
     click.echo(f"  as of        {trace['as_of'] or trace['at']}")
     click.echo(f"  searched     {trace['passages']} passages of generation {trace['generation']}")
