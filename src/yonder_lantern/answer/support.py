@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=3.50,
-    around=2.04,
-    beside=4.84,
-    passage=2.24,
+    own=3.49,
+    around=2.02,
+    beside=4.80,
+    passage=2.26,
     meaning=1.79,
-    form=4.09,
-    codes=2.00,
+    form=4.07,
+    codes=2.18,
     unknown=0.00,
     range=5.98,
-    close=1.03,
+    close=0.94,
     brief=0.00,
-    found=3.90,
+    found=3.91,
 )
 SUPPORT = Features(
     own=0.00,
     around=0.00,
     beside=2.53,
-    passage=3.12,
-    meaning=1.09,
+    passage=3.14,
+    meaning=1.11,
     form=1.86,
-    codes=0.65,
-    unknown=-0.48,
+    codes=0.29,
+    unknown=-0.50,
     range=3.21,
-    close=0.59,
+    close=0.60,
     brief=0.81,
     found=0.00,
 )
-INTERCEPT = -8.30
+INTERCEPT = -7.97
 
 
 class Judge:

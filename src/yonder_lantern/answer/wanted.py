@@ -56,7 +56,7 @@ _HOLDS = {
     r"|\bnoon\b|\bmidnight\b|\bat once\b",
 }
 _HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
-_CODE = re.compile(r"\b(?=\w*\d)[A-Za-z]{1,6}[-/ ]?\d[\w/-]*\b")
+_CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]?\d[\w/-]*|\d+[A-Z])\b")
 _AMOUNT = re.compile(
     r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I
 )

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ..records import CallError, MissingExtraError
 
 if TYPE_CHECKING:
-    from .grades import Grades
+    from .grades import Grades, QuestionGrade
 
 SEA = "#123c5c"
 SHALLOW = "#7fa8c4"
@@ -54,7 +54,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
         axes.spines[["top", "right"]].set_visible(False)
         axes.tick_params(colors=INK)
     try:
-        figure.savefig(str(path), facecolor=PAPER)  # type: ignore[no-untyped-call,unused-ignore]
+        figure.savefig(str(path), facecolor=PAPER)
     except ValueError as error:
         raise CallError(f"the figure cannot be drawn: {error}", str(path), "name it .png") from None
 
@@ -100,17 +100,23 @@ def _retrieval(axes: Any, grades: Grades, split: str) -> None:
     axes.legend(frameon=False, loc="center right", labelcolor=INK)
 
 
+def _outcome(one: QuestionGrade) -> str:
+    if one.declined:
+        return "declined, though answerable" if one.answerable else "right"
+    return "right" if one.right else "wrong"
+
+
 def _answers(axes: Any, grades: Grades) -> None:
     kinds = list(dict.fromkeys(one.kind for one in grades.questions))[::-1]
     parts = (
-        ("right", SEA, "", lambda g: g.right or (g.declined and not g.answerable)),
-        ("declined, though answerable", SHALLOW, "..", lambda g: g.declined and g.answerable),
-        ("wrong", AMBER, "//", lambda g: not g.declined and not g.right),
+        ("right", SEA, ""),
+        ("declined, though answerable", SHALLOW, ".."),
+        ("wrong", AMBER, "//"),
     )
     starts = [0.0] * len(kinds)
-    for label, colour, hatch, belongs in parts:
+    for label, colour, hatch in parts:
         sizes = [
-            float(sum(one.kind == kind and belongs(one) for one in grades.questions))
+            float(sum(one.kind == kind and _outcome(one) == label for one in grades.questions))
             for kind in kinds
         ]
         shown = [kind.replace("_", " ") for kind in kinds]

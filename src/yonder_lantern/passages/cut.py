@@ -54,17 +54,16 @@ def cut(document: Document, *, tokens: int, overlap: int) -> list[Passage]:
     units = _units(document, tokens, count)
     passages: list[Passage] = []
     first = 0  # the first unit of the passage being filled
-    size = 0
     for at, unit in enumerate(units):
+        if at == first:
+            continue
         opens = document.blocks[unit.block].kind is BlockKind.HEADING
-        full = size + unit.tokens > tokens
-        closing = opens and size >= _SECTION_FULL_ENOUGH * tokens
-        if size and (full or closing):
-            stop = _before_headings(document, units, first, at)
+        full = count(units[first].start, unit.end) > tokens
+        ripe = opens and count(units[first].start, unit.start) >= _SECTION_FULL_ENOUGH * tokens
+        stop = _before_headings(document, units, first, at)
+        if (full or ripe) and stop > first:
             passages.append(_passage(document, units, passages, first, stop, overlap, count))
             first = stop
-            size = sum(u.tokens for u in units[first:at])
-        size += unit.tokens
     only_headings = all(document.blocks[u.block].kind in _HEADINGS for u in units[first:])
     if passages and only_headings and first < len(units):  # a signature, say: not worth its own
         last = passages.pop()
@@ -78,10 +77,8 @@ def cut(document: Document, *, tokens: int, overlap: int) -> list[Passage]:
 def _before_headings(document: Document, units: list[_Unit], first: int, at: int) -> int:
     """Where to end so that no heading or header row is parted from what follows it."""
     stop = at
-    while stop - 1 > first and document.blocks[units[stop - 1].block].kind in _HEADINGS:
+    while stop > first and document.blocks[units[stop - 1].block].kind in _HEADINGS:
         stop -= 1
-    if document.blocks[units[first].block].kind in _HEADINGS and stop - 1 == first:
-        return at
     return stop
 
 
@@ -97,20 +94,21 @@ def _passage(
     start = units[first].start
     opens_section = document.blocks[units[first].block].kind is BlockKind.HEADING
     if passages and overlap and not opens_section:
-        start = _overlap_start(document, units, first, overlap)
-        start = max(start, passages[-1].start + 1)
+        start = _overlap_start(document, units, first, overlap, passages[-1].start)
     end = units[stop - 1].end
     return Passage(start, end, count(start, end), units[first].block)
 
 
-def _overlap_start(document: Document, units: list[_Unit], first: int, overlap: int) -> int:
-    """The start of the last whole units before ``first`` that fit into the overlap."""
+def _overlap_start(
+    document: Document, units: list[_Unit], first: int, overlap: int, after: int
+) -> int:
+    """The start of the last whole units before ``first`` that fit, and begin past ``after``."""
     start = units[first].start
     room = overlap
     section = document.blocks[units[first].block].under
     for unit in reversed(units[:first]):
         block = document.blocks[unit.block]
-        if block.kind is BlockKind.HEADING or block.under != section:
+        if block.kind is BlockKind.HEADING or block.under != section or unit.start <= after:
             break
         if unit.tokens <= room:
             start = unit.start
@@ -119,7 +117,7 @@ def _overlap_start(document: Document, units: list[_Unit], first: int, overlap: 
         if block.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM):
             for begin, end in reversed(sentences(document.text, unit.start, unit.end)):
                 size = len(token_starts(document.text[begin:end]))
-                if size > room:
+                if size > room or begin <= after:
                     break
                 start = begin
                 room -= size

@@ -1,0 +1,85 @@
+"""What the tests share: the demo desk, small desks, and the command as a process."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from yonder_lantern import Desk
+from yonder_lantern.demo import copy_demo
+from yonder_lantern.evaluation import Grades
+
+
+@dataclass(frozen=True)
+class Ran:
+    """What a process left behind."""
+
+    status: int
+    out: str
+    err: str
+
+    @property
+    def json(self) -> Any:
+        return json.loads(self.out)
+
+
+def run_yonder(*arguments: str, cwd: Path, stdin: str = "", **environment: str) -> Ran:
+    """Run ``yonder`` as its users do."""
+    done = subprocess.run(
+        [sys.executable, "-m", "yonder_lantern", *arguments],
+        cwd=cwd,
+        input=stdin,
+        capture_output=True,
+        text=True,
+        timeout=120,
+        env={**os.environ, **environment},
+    )
+    return Ran(done.returncode, done.stdout, done.stderr)
+
+
+@pytest.fixture
+def yonder() -> Callable[..., Ran]:
+    return run_yonder
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo desk, gathered. Not to be changed."""
+    folder = tmp_path_factory.mktemp("demo") / "desk"
+    copy_demo(folder)
+    assert Desk.open(folder).gather().failed == 0
+    return folder
+
+
+@pytest.fixture(scope="session")
+def demo_grades(demo: Path) -> Grades:
+    return Desk.open(demo).grade()
+
+
+@pytest.fixture
+def make_desk(tmp_path: Path) -> Callable[..., Desk]:
+    """Make a small desk of given files and settings."""
+
+    def make(files: dict[str, str | bytes], settings: str = "", name: str = "desk") -> Desk:
+        folder = tmp_path / name
+        (folder / "documents").mkdir(parents=True, exist_ok=True)
+        (folder / "yonder.toml").write_text(settings, encoding="utf-8")
+        write_files(folder / "documents", files)
+        return Desk.open(folder)
+
+    return make
+
+
+def write_files(folder: Path, files: dict[str, str | bytes]) -> None:
+    for key, contents in files.items():
+        path = folder / key
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(contents if isinstance(contents, bytes) else contents.encode("utf-8"))

@@ -1,0 +1,97 @@
+"""Passages: nothing lost, nothing cut in half."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yonder_lantern.demo import DEMO_FOLDER
+from yonder_lantern.formats import Formats, read_document
+from yonder_lantern.passages import cut, lead_of
+from yonder_lantern.records import BlockKind, Document, Item, Stamp
+from yonder_lantern.text import count_tokens, sentences
+
+DEMO = sorted((DEMO_FOLDER / "documents").rglob("*.*"))
+
+HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW)
+
+
+def document_of(name: str, data: bytes) -> Document:
+    item = Item(
+        "s", name, lambda: data, Stamp(len(data), 0), frozenset({"public", "crew", "board"})
+    )
+    kind = Formats().for_file(name)
+    assert kind is not None
+    return read_document(item, data, kind, zone=ZoneInfo("UTC"))
+
+
+def check_cut(document: Document, tokens: int, overlap: int) -> None:
+    text = document.text
+    passages = cut(document, tokens=tokens, overlap=overlap)
+    starts = [passage.start for passage in passages]
+    assert starts == sorted(set(starts))
+    for block in document.blocks:  # every block stands in one passage or in several together
+        held = sum(max(0, min(p.end, block.end) - max(p.start, block.start)) for p in passages)
+        assert held >= len("".join(text[block.start : block.end].split()))
+    edges = {edge for p in passages for edge in (p.start, p.end)}
+    for block in document.blocks:
+        inside = {edge for edge in edges if block.start < edge < block.end}
+        if block.kind in (BlockKind.ROW, BlockKind.HEADER_ROW, BlockKind.HEADING):
+            assert not inside
+        elif block.kind is BlockKind.CODE:
+            for edge in inside:
+                line_start = text.rfind("\n", 0, edge) + 1
+                assert text[line_start:edge].strip() == "" or text[edge : edge + 1] in ("\n", "")
+        else:
+            bounds = {b for span in sentences(text, block.start, block.end) for b in span}
+            assert inside <= bounds
+    for passage in passages:
+        assert passage.tokens == count_tokens(text[passage.start : passage.end])
+        if passage.tokens > tokens + overlap:  # then one unit alone is too long
+            own = [b for b in document.blocks if b.start < passage.end and b.end > passage.start]
+            above = sum(b.kind in HEADINGS for b in own)
+            assert len(own) - above <= 2
+            assert max(count_tokens(text[b.start : b.end]) for b in own) > tokens // 3
+
+
+@pytest.mark.parametrize("path", DEMO, ids=lambda path: path.name)
+def test_demo_documents_are_cut_along_their_structure(path: Path) -> None:
+    document = document_of(path.name, path.read_bytes())
+    for tokens, overlap in ((180, 30), (60, 20), (20, 0)):
+        check_cut(document, tokens, overlap)
+
+
+blocks = st.sampled_from(
+    [
+        "# Heading",
+        "## Lower",
+        "A sentence here. Another one follows. And a third, somewhat longer one ends it.",
+        "- item one\n- item two is longer than that\n- item three",
+        "| a | b |\n|---|---|\n| 1 | 2 |\n| 3 | 4 |\n| 5 | 6 |",
+        "```\nx = 1\ny = 2\n\nz = 3\n```",
+        "word " * 60,
+    ]
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(blocks, min_size=1, max_size=12), st.integers(20, 80), st.integers(0, 10))
+def test_any_document_is_cut_along_its_structure(
+    parts: list[str], tokens: int, overlap: int
+) -> None:
+    check_cut(document_of("a.md", "\n\n".join(parts).encode()), tokens, overlap)
+
+
+def test_the_lead_holds_title_headings_and_header_row() -> None:
+    rows = "\n".join(f"| place {n} | {n}.00 crowns |" for n in range(30))
+    document = document_of(
+        "a.md", f"# Tariff\n\n## Berths\n\n| Where | Charge |\n|---|---|\n{rows}\n".encode()
+    )
+    passages = cut(document, tokens=60, overlap=0)
+    assert len(passages) > 3
+    assert lead_of(document, passages[0].block) == "Tariff"
+    assert lead_of(document, passages[2].block) == "Tariff\nBerths\n| Where | Charge |"

@@ -1,0 +1,94 @@
+"""The shape of the code: which layer may import which, and what stays out of start-up."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import yonder_lantern
+
+ROOT = Path(yonder_lantern.__file__).parent
+# From the ground up. A package imports from those before it; the ground's own order counts too.
+LAYERS = [
+    "records",
+    "storage",
+    "text",
+    "settings",
+    "sources",
+    "formats",
+    "passages",
+    "embedding",
+    "index",
+    "find",
+    "answer",
+    "conversation",
+    "tracing",
+    "evaluation",
+    "demo",
+    "desk",
+    "interface",
+]
+
+
+def imports_of(path: Path) -> set[str]:
+    """The packages of ours that a module imports, its own left out."""
+    package = path.relative_to(ROOT).parts[0]
+    depth = len(path.relative_to(ROOT).parts)
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.ImportFrom) and node.level == depth:
+            names = [node.module] if node.module else [alias.name for alias in node.names]
+            found |= {str(name).split(".")[0] for name in names}
+        elif isinstance(node, ast.ImportFrom) and (node.module or "").startswith("yonder_lantern."):
+            found.add(str(node.module).split(".")[1])
+    return found - {package, "__version__"}
+
+
+def modules() -> list[Path]:
+    return [path for path in sorted(ROOT.rglob("*.py")) if path.parent != ROOT]
+
+
+def test_every_package_is_in_the_list_of_layers() -> None:
+    packages = {path.parent.name for path in ROOT.glob("*/__init__.py")}
+    assert packages == set(LAYERS)
+
+
+@pytest.mark.parametrize("path", modules(), ids=lambda path: str(path.relative_to(ROOT)))
+def test_imports_go_down_only(path: Path) -> None:
+    own = LAYERS.index(path.relative_to(ROOT).parts[0])
+    upward = {name for name in imports_of(path) if LAYERS.index(name) >= own}
+    assert not upward, f"{path.relative_to(ROOT)} imports {upward}"
+
+
+def test_nothing_below_the_interface_prints_or_reads_arguments() -> None:
+    wrong = []
+    for path in modules():
+        if path.relative_to(ROOT).parts[0] == "interface":
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            printing = isinstance(node, ast.Call) and getattr(node.func, "id", "") == "print"
+            arguments = isinstance(node, ast.Attribute) and node.attr == "argv"
+            if printing or arguments:
+                wrong.append(f"{path.relative_to(ROOT)}:{node.lineno}")
+    assert not wrong
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [["--help"], ["find", "berth"], ["ask", "Where is the fuel berth?"], ["trace"]],
+    ids=lambda arguments: arguments[0],
+)
+def test_start_up_leaves_heavy_packages_out(arguments: list[str], demo: Path) -> None:
+    program = (
+        "import sys; from yonder_lantern.interface.main import run; run(sys.argv[1:]); "
+        "heavy = {'pandas', 'scipy', 'matplotlib', 'rich', 'markdown_it', 'charset_normalizer'}; "
+        "print('HEAVY', sorted(heavy & sys.modules.keys()))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", program, *arguments], cwd=demo, capture_output=True, text=True
+    )
+    assert done.stdout.splitlines()[-1] == "HEAVY []"
