@@ -71,11 +71,14 @@ def understand(
     terms: dict[str, float] = {}
     written: dict[str, tuple[str, ...]] = {}
     for language in used:
-        own = analyser(language)
-        for text, share in ((question, 1.0), (background, BACKGROUND)):
-            for term, count in Counter(own.terms(text)).items():
+        for text, share in ((background, BACKGROUND), (question, 1.0)):
+            counts: Counter[str] = Counter()
+            for word in words(text):
+                if spoken != language and not analyser(spoken).word_terms(word):
+                    continue  # a function word of the question's own language
+                if found := analyser(language).word_terms(word):
+                    counts.update(found)
+                    written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
+            for term, count in counts.items():
                 terms[term] = max(share * count, terms.get(term, 0.0))
-        for word in words(f"{background} {question}"):
-            if found := own.word_terms(word):
-                written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
     return Understood(used[0], terms, written)

@@ -94,33 +94,34 @@ def _passage(
     start = units[first].start
     opens_section = document.blocks[units[first].block].kind is BlockKind.HEADING
     if passages and overlap and not opens_section:
-        start = _overlap_start(document, units, first, overlap, passages[-1].start)
+        start = _overlap_start(document, units, first, overlap, passages[-1].start, count)
     end = units[stop - 1].end
     return Passage(start, end, count(start, end), units[first].block)
 
 
 def _overlap_start(
-    document: Document, units: list[_Unit], first: int, overlap: int, after: int
+    document: Document,
+    units: list[_Unit],
+    first: int,
+    overlap: int,
+    after: int,
+    count: Callable[[int, int], int],
 ) -> int:
     """The start of the last whole units before ``first`` that fit, and begin past ``after``."""
-    start = units[first].start
-    room = overlap
+    start = stop = units[first].start
     section = document.blocks[units[first].block].under
     for unit in reversed(units[:first]):
         block = document.blocks[unit.block]
         if block.kind is BlockKind.HEADING or block.under != section or unit.start <= after:
             break
-        if unit.tokens <= room:
+        if count(unit.start, stop) <= overlap:
             start = unit.start
-            room -= unit.tokens
             continue
         if block.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM):
-            for begin, end in reversed(sentences(document.text, unit.start, unit.end)):
-                size = len(token_starts(document.text[begin:end]))
-                if size > room or begin <= after:
+            for begin, _ in reversed(sentences(document.text, unit.start, unit.end)):
+                if count(begin, stop) > overlap or begin <= after:
                     break
                 start = begin
-                room -= size
         break
     return start
 

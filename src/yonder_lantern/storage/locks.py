@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import fcntl
-import os
 from pathlib import Path
 
 
@@ -19,19 +18,18 @@ class FileLock:
     """
 
     def __init__(self, path: Path, *, shared: bool) -> None:
-        self._handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o666)
+        # A file object, not a bare handle: it is closed when the last reference goes.
+        self._file = path.open("ab")
         self._kind = fcntl.LOCK_SH if shared else fcntl.LOCK_EX
 
     def take(self) -> bool:
         """Try to take the lock without waiting; whether that succeeded."""
         try:
-            fcntl.flock(self._handle, self._kind | fcntl.LOCK_NB)
+            fcntl.flock(self._file, self._kind | fcntl.LOCK_NB)
         except OSError:
             return False
         return True
 
     def release(self) -> None:
         """Let go; a second call does nothing."""
-        if self._handle >= 0:
-            os.close(self._handle)
-            self._handle = -1
+        self._file.close()

@@ -1,0 +1,224 @@
+"""Finding, answering and talking, on the demo."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from yonder_lantern import Desk
+from yonder_lantern.conversation import in_full
+from yonder_lantern.evaluation import load_questions
+from yonder_lantern.records import (
+    Answer,
+    BlockKind,
+    CallError,
+    IndexStateError,
+    LimitError,
+)
+
+MakeDesk = Callable[..., Desk]
+
+
+@pytest.fixture(scope="module")
+def desk(demo: Path) -> Desk:
+    return Desk.open(demo, record=False)
+
+
+def check_answer(desk: Desk, answer: Answer) -> None:
+    """What holds of every answer: it stands, word for word, in what it cites."""
+    assert 0 <= answer.support <= 1
+    if answer.declined:
+        assert not answer.citations
+        assert answer.support < desk.settings.answer.min_support
+        return
+    assert [citation.number for citation in answer.citations] == list(
+        range(1, len(answer.citations) + 1)
+    )
+    rest = answer.text
+    for statement in answer.statements:
+        assert statement.citations
+        for number in statement.citations:
+            citation = answer.citations[number - 1]
+            document = desk.document(citation.document)
+            assert document is not None
+            assert document.version == citation.version
+            assert document.text[citation.start : citation.end] == citation.words == statement.text
+            assert f"[{number}]" in answer.text
+        words = statement.text.rstrip("|").rstrip()
+        assert words in rest
+        rest = rest.split(words, 1)[1]
+
+
+def test_every_score_is_the_sum_of_its_account(desk: Desk) -> None:
+    for question in load_questions(desk.folder / "questions.jsonl").questions[::4]:
+        hits = desk.find(question.question, limit=20)
+        assert [hit.rank for hit in hits] == list(range(1, len(hits) + 1))
+        assert [hit.score for hit in hits] == sorted((hit.score for hit in hits), reverse=True)
+        for hit in hits:
+            assert hit.score == sum(stage.share for stage in hit.account.stages)
+            document = desk.document(hit.document)
+            assert document is not None
+            assert document.text[hit.start : hit.end] == hit.text
+            for stage in hit.account.stages:
+                terms = sum(share.share for share in stage.terms)
+                assert math.isclose(terms, stage.score, abs_tol=2e-6) or stage.rank is None
+
+
+def test_a_code_is_found_by_itself(desk: Desk) -> None:
+    assert "BL-60" in desk.find("BL-60", limit=1)[0].text
+    assert "E14 stuck" in desk.find("E14", limit=1)[0].text
+    assert "PU-3" in desk.find("PU-3", limit=1)[0].text
+
+
+def test_the_same_question_has_the_same_hits_and_answer(desk: Desk) -> None:
+    question = "What must a skipper do before the boat is lifted?"
+    assert desk.find(question) == desk.find(question)
+    assert desk.ask(question).text == desk.ask(question).text
+
+
+def test_every_answer_on_the_demo_stands_in_what_it_cites(desk: Desk) -> None:
+    answered = 0
+    for question in load_questions(desk.folder / "questions.jsonl").questions:
+        answer = desk.ask(
+            question.question,
+            audience=question.audience,
+            as_of=question.as_of or "2026-11-01",
+            earlier=question.turns,
+        )
+        check_answer(desk, answer)
+        answered += not answer.declined
+        for citation in answer.citations:
+            document = desk.document(citation.document)
+            assert document is not None
+            assert question.audience is None or document.audience & set(question.audience)
+    assert answered > 40
+
+
+def test_an_answer_from_a_table_carries_its_header_row(desk: Desk) -> None:
+    answer = desk.ask("What are the landing dues on fish?", as_of="2026-10-01")
+    assert answer.statements[0].kind is BlockKind.ROW
+    assert answer.text.startswith(
+        "| Item | Charge |\n|---|---|\n| Landing dues on fish | 2.50 per cent of value [1] |"
+    )
+    assert answer.citations[0].document == "tariffs/tariff-2026.md"
+    assert answer.citations[0].place.lines == (75, 75)
+
+
+def test_code_stays_whole_and_in_a_fence(make_desk: MakeDesk) -> None:
+    code = "def height(distance, sensor):\n    fall = sensor - distance\n\n    return fall"
+    desk = make_desk(
+        {
+            "gauge.html": f"<h1>Gauge</h1><p>The height in Python:</p><pre>{code}</pre>",
+            "other.md": "# Other\n\nThe quay is closed at night.",
+        }
+    )
+    desk.gather()
+    answer = Desk.open(desk.folder, settings={"answer.min_support": 0}).ask(
+        "What does height return for distance and sensor?"
+    )
+    assert f"```\n{code}\n```\n[1]" in answer.text
+
+
+def test_a_declined_answer_says_what_was_looked_for_and_what_came_closest(desk: Desk) -> None:
+    answer = desk.ask("How do I renew my passport?")
+    assert answer.declined
+    assert answer.looked_for == ("renew", "passport")
+    assert answer.missing == ("passport",)
+    assert [one.document for one in answer.nearest] == ["handbook/pilotage.md"]
+    assert "passport" in answer.text
+    assert "handbook/pilotage.md" in answer.text
+
+
+def test_the_threshold_is_a_setting(demo: Path) -> None:
+    question = "How do I renew my passport?"
+    generous = Desk.open(demo, settings={"answer.min_support": 0.0}, record=False)
+    strict = Desk.open(demo, settings={"answer.min_support": 1.0}, record=False)
+    assert not generous.ask(question).declined
+    assert strict.ask("When does the fish auction start?").declined
+
+
+def test_restricted_documents_answer_only_their_readers(desk: Desk) -> None:
+    question = "How much petty cash is in the safe?"
+    assert "400 crowns" in desk.ask(question, audience=["crew"]).text
+    public = desk.ask(question, audience=["public"])
+    assert public.declined
+    assert not [one for one in public.nearest if one.document.startswith(("crew/", "board/"))]
+    with pytest.raises(CallError, match="audience is empty"):
+        desk.ask(question, audience=[])
+
+
+@pytest.mark.parametrize(
+    ("question", "error"),
+    [("", CallError), (" \n", CallError), ("x" * 100_000, LimitError)],
+    ids=["empty", "blank", "long"],
+)
+def test_questions_that_make_no_sense_are_refused(
+    desk: Desk, question: str, error: type[Exception]
+) -> None:
+    with pytest.raises(error):
+        desk.ask(question)
+
+
+def test_odd_questions_are_answered_or_declined_but_never_fail(desk: Desk) -> None:
+    for question in ("?", "the of and", "🙂 🙂", "\x00", "F-", "a" * 3999, "'; DROP TABLE x; --"):
+        check_answer(desk, desk.ask(question))
+
+
+def test_asking_before_gathering_says_what_to_do(make_desk: MakeDesk) -> None:
+    with pytest.raises(IndexStateError, match="nothing has been gathered") as caught:
+        make_desk({"a.md": "text"}).ask("Anything?")
+    assert "yonder gather" in caught.value.remedy
+
+
+def test_a_trace_holds_what_was_searched_found_and_answered(make_desk: MakeDesk) -> None:
+    desk = make_desk({"a.md": "# Quay\n\nThe quay closes at 22:00 each night."})
+    desk.gather()
+    answer = desk.ask("When does the quay close?", audience=["public"], as_of="2026-01-01")
+    trace = desk.traces.last()
+    assert trace["id"] == answer.trace
+    assert trace["audience"] == ["public"]
+    assert trace["as_of"].startswith("2026-01-01")
+    assert {one["term"] for one in trace["searched"]} == {"quay", "close"}
+    assert trace["hits"][0]["document"] == "documents/a.md"
+    assert trace["answer"]["text"] == answer.text
+    assert trace["milliseconds"]["whole"] > 0
+    (file,) = (desk.folder / ".yonder" / "traces").iterdir()
+    assert file.stat().st_mode & 0o077 == 0
+    file.write_text(file.read_text() + '{"cut sho')  # killed while writing
+    assert desk.traces.last()["id"] == answer.trace
+    assert desk.traces.get(answer.trace)["id"] == answer.trace
+    with pytest.raises(CallError, match="no trace"):
+        desk.traces.get("nothing")
+
+
+def test_a_follow_up_takes_the_turn_before_into_account(desk: Desk) -> None:
+    before = "When does the ferry Jenny Wren run?"
+    alone = desk.ask("How many passengers does she carry?")
+    after = desk.ask("How many passengers does she carry?", earlier=[before])
+    assert "She carries 12 passengers." in after.text
+    assert after.text != alone.text
+    assert str(in_full("Where is the fuel berth?", [before])) == "Where is the fuel berth?"
+    assert str(in_full("What about it?", ["Is A open? And B?"])).startswith("Is A open? And B?")
+
+
+def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
+    desk = make_desk({"a.md": "# Quay\n\nThe quay closes at 22:00 in summer, 18:00 in winter."})
+    desk.gather()
+    conversation = desk.conversations.start()
+    desk.talk("When does the quay close in summer?", conversation)
+    again = Desk.open(desk.folder).conversations.resume()
+    assert again == conversation
+    _, turn = desk.talk("And in winter?", again)
+    assert turn.became == "When does the quay close in summer? And in winter?"
+    kept = desk.conversations.resume(conversation.id)
+    assert [one.question for one in kept.turns] == [
+        "When does the quay close in summer?",
+        "And in winter?",
+    ]
+    assert json.dumps(kept.turns[1].trace)
+    with pytest.raises(CallError, match="no conversation 'x'"):
+        desk.conversations.resume("x")
