@@ -15,8 +15,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from conftest import write_files
 
+from conftest import write_files
 from yonder_lantern import Desk
 from yonder_lantern.index import IndexWriter
 from yonder_lantern.records import Hit, IndexStateError

@@ -1,0 +1,276 @@
+"""The command line as a process: every verb, its output, its exit status."""
+
+from __future__ import annotations
+
+import csv
+import json
+import os
+import pty
+import select
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+VERBS = ["demo", "new", "check", "gather", "find", "ask", "talk", "grade", "trace"]
+
+
+@pytest.fixture
+def small(tmp_path: Path, yonder) -> Path:
+    folder = tmp_path / "desk"
+    assert yonder("new", str(folder), cwd=tmp_path).status == 0
+    (folder / "documents" / "quay.md").write_text(
+        "# Quay\n\nThe quay closes at 22:00 in summer and at 18:00 in winter.\n\n"
+        "| Berth | Depth |\n|---|---|\n| 1 | 3.1 m |\n"
+    )
+    assert yonder("gather", cwd=folder).status == 0
+    return folder
+
+
+@pytest.mark.parametrize("verb", VERBS)
+def test_every_verb_explains_itself_with_an_example(yonder, tmp_path: Path, verb: str) -> None:
+    ran = yonder(verb, "--help", cwd=tmp_path)
+    assert ran.status == 0
+    assert f"Usage: yonder {verb}" in ran.out
+    assert f"Example:\n    yonder {verb}" in ran.out
+    assert "--json" in ran.out
+
+
+def test_help_lists_the_verbs_in_the_order_people_work(yonder, tmp_path: Path) -> None:
+    ran = yonder("--help", cwd=tmp_path)
+    places = [ran.out.index(f"\n  {verb} ") for verb in VERBS]
+    assert places == sorted(places)
+
+
+def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
+    ran = yonder("demo", "harbour", cwd=tmp_path)
+    assert ran.status == 0, ran.err
+    assert ran.err == ""
+    for words in ("51 documents", "2.50 per cent of value [1]", "do not answer this", "recall@5"):
+        assert words in ran.out
+    assert "\x1b" not in ran.out
+    assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
+    again = yonder("demo", "harbour", "--json", cwd=tmp_path)
+    assert again.status == 0
+    assert again.json["gathered"]["generation"] == 1
+    (tmp_path / "other").mkdir()
+    (tmp_path / "other" / "file").write_text("mine")
+    refused = yonder("demo", "other", cwd=tmp_path)
+    assert refused.status == 2
+    assert "something else" in refused.err
+    assert [p.name for p in (tmp_path / "other").iterdir()] == ["file"]
+
+
+def test_new_leaves_alone_what_is_there(yonder, tmp_path: Path) -> None:
+    (tmp_path / "yonder.toml").write_text('[desk]\nname = "mine"')
+    ran = yonder("new", ".", "--json", cwd=tmp_path)
+    assert ran.json["made"] == ["documents/", "questions.jsonl", ".gitignore"]
+    assert "mine" in (tmp_path / "yonder.toml").read_text()
+    assert ".yonder/" in (tmp_path / ".gitignore").read_text()
+    (tmp_path / "file").write_text("")
+    assert yonder("new", "file", cwd=tmp_path).status == 2
+
+
+def test_gather_find_ask_trace(yonder, small: Path) -> None:
+    ran = yonder("gather", "--json", cwd=small)
+    assert ran.json["sources"]["documents"]["unchanged"] == 1
+    assert "Nothing to do: 1 documents, 1 passages" in yonder("gather", cwd=small).out
+    found = yonder("find", "When does the quay close?", "--why", cwd=small)
+    assert found.status == 0
+    assert "documents/quay.md, Quay, lines 1-7" in found.out
+    assert "lexical  rank 1" in found.out
+    as_json = yonder("find", "quay", "--json", cwd=small).json
+    assert as_json["hits"][0]["text"].startswith("# Quay")
+    assert yonder("find", "zeppelin", cwd=small).status == 1
+    asked = yonder("ask", "When does the quay close?", "--set", "answer.min_support=0", cwd=small)
+    assert asked.status == 0
+    assert "The quay closes at 22:00 in summer and at 18:00 in winter. [1]" in asked.out
+    declined = yonder("ask", "Who owns the zeppelin?", "--json", cwd=small)
+    assert declined.status == 1
+    assert declined.json["declined"] is True
+    shown = yonder("trace", "--last", cwd=small)
+    assert "Who owns the zeppelin?" in shown.out
+    assert "declined, support" in shown.out
+    listed = yonder("trace", "--json", cwd=small).json
+    assert [trace["question"] for trace in listed] == [
+        "Who owns the zeppelin?",
+        "When does the quay close?",
+    ]
+    assert yonder("trace", "nothing", cwd=small).status == 2
+
+
+def test_talk_works_in_a_pipe_and_goes_on_later(yonder, small: Path) -> None:
+    lines = "When does the quay close in summer?\n\nAnd in winter?\nbye\nnot read\n"
+    ran = yonder("talk", "--set", "answer.min_support=0", cwd=small, stdin=lines)
+    assert ran.status == 0
+    assert "(taken as: When does the quay close in summer? And in winter?)" in ran.out
+    assert "not read" not in ran.out
+    again = yonder("talk", "--resume", "--json", cwd=small, stdin="And at night?\n" + "x" * 5000)
+    assert again.status == 0
+    assert "5,000 characters" in again.err
+    answer = json.loads(again.out.splitlines()[0])
+    assert answer["became"].startswith("When does the quay close in summer?")
+    (kept,) = (small / ".yonder" / "conversations").iterdir()
+    assert len(kept.read_text().splitlines()) == 3
+    assert yonder("talk", "--conversation", "none", cwd=small, stdin="").status == 2
+
+
+def test_talk_in_a_terminal_ends_with_an_interrupt(small: Path) -> None:
+    leader, follower = pty.openpty()
+    child = subprocess.Popen(
+        [sys.executable, "-m", "yonder_lantern", "talk"],
+        cwd=small,
+        stdin=follower,
+        stdout=follower,
+        stderr=follower,
+        start_new_session=True,
+        env={**os.environ, "TERM": "xterm"},
+    )
+    os.close(follower)
+    seen = _read_until(leader, "›")
+    os.write(leader, b"When does the quay close?\n")
+    seen += _read_until(leader, "support")
+    time.sleep(0.2)
+    child.send_signal(signal.SIGINT)
+    assert child.wait(10) in (0, 130)
+    seen += _read_until(leader, "Kept")
+    os.close(leader)
+    assert "ends it" in seen
+    assert "Kept. Go on with" in seen
+    assert "Traceback" not in seen
+
+
+def _read_until(handle: int, words: str, seconds: float = 10) -> str:
+    seen = ""
+    end = time.monotonic() + seconds
+    while words not in seen and time.monotonic() < end:
+        if select.select([handle], [], [], 0.1)[0]:
+            try:
+                seen += os.read(handle, 4096).decode("utf-8", "replace")
+            except OSError:
+                break
+    return seen
+
+
+def test_an_interrupted_gather_exits_with_130(yonder, small: Path) -> None:
+    for n in range(3000):
+        (small / "documents" / f"{n}.md").write_text(f"# Entry {n}\n\n" + f"wind {n} tide. " * 80)
+    child = subprocess.Popen(
+        [sys.executable, "-m", "yonder_lantern", "gather"],
+        cwd=small,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    time.sleep(1.5)
+    child.send_signal(signal.SIGINT)
+    out, err = child.communicate(timeout=30)
+    assert child.returncode == 130, (out, err)
+    assert "Interrupted" in err
+    assert "Traceback" not in err
+    assert yonder("find", "quay", cwd=small).status == 0
+
+
+def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path: Path) -> None:
+    target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
+    ran = yonder("grade", "--csv", str(target), "--figure", str(figure), cwd=demo)
+    assert ran.status == 0, ran.err
+    assert "132 questions, 94 of them answerable" in ran.out
+    rows = list(csv.DictReader(target.open(newline="")))
+    assert len(rows) == 132
+    assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
+    assert b"<svg" in figure.read_bytes()[:1000]
+    summary = yonder("grade", "--json", cwd=demo).json["summary"]
+    held = {r["measure"]: r for r in summary if r["questions"] == "split held"}
+    assert f"{held['mrr']['mean']:.3f} [{held['mrr']['low']:.3f}" in ran.out
+    bad = yonder("grade", "--figure", str(tmp_path / "grades.xyz"), cwd=demo)
+    assert bad.status == 2
+    assert "cannot be drawn" in bad.err
+
+
+def test_check_says_what_is_good_and_what_to_mend(yonder, small: Path, demo: Path) -> None:
+    good = yonder("check", cwd=demo)
+    assert good.status == 0
+    assert "every quote stands" in good.out
+    assert "BAD" not in good.out
+    (small / "documents" / "quay.md").write_bytes(b"\x00")
+    yonder("gather", cwd=small)
+    shutil.rmtree(small / "documents")
+    bad = yonder("check", cwd=small)
+    assert bad.status == 1
+    assert "the folder does not exist" in bad.out
+    assert "looks binary" in bad.out
+    shutil.rmtree(small / ".yonder")
+    assert "nothing has been gathered" in yonder("check", "--json", cwd=small).out
+
+
+@pytest.mark.parametrize(
+    ("arguments", "status", "words"),
+    [
+        (["ask", "x"], 2, "there is no yonder.toml"),
+        (["gather", "--desk", "/nowhere"], 2, "there is no yonder.toml"),
+        (["ask"], 2, "Missing argument"),
+        (["asc", "x"], 2, "Did you mean 'ask'"),
+        (["find", "x", "--limit", "few"], 2, "--limit"),
+        (["find", "x", "--nothing"], 2, "No such option"),
+    ],
+)
+def test_wrong_calls_exit_with_2(
+    yonder, tmp_path: Path, arguments: list[str], status: int, words: str
+) -> None:
+    ran = yonder(*arguments, cwd=tmp_path)
+    assert ran.status == status
+    assert words in ran.err
+    assert "Traceback" not in ran.err
+
+
+@pytest.mark.parametrize(
+    ("arguments", "status", "words"),
+    [
+        (["ask", ""], 2, "the question is empty"),
+        (["ask", "x" * 100_000], 2, "100,000 characters"),
+        (["find", "x", "--limit", "0"], 2, "a limit of 0"),
+        (["find", "x", "--as-of", "soon"], 2, "not a date"),
+        (["find", "x", "--set", "find.limt=3"], 2, "did you mean 'limit'"),
+        (["find", "x", "--set", "find"], 2, "section.key=value"),
+        (["grade"], 2, "the question set is empty"),
+        (["grade", "--questions", "none.jsonl"], 2, "there is no question set"),
+    ],
+    ids=lambda value: str(value)[:30],
+)
+def test_wrong_values_exit_with_2(
+    yonder, small: Path, arguments: list[str], status: int, words: str
+) -> None:
+    ran = yonder(*arguments, cwd=small)
+    assert ran.status == status
+    assert words in ran.err
+    assert "to do:" in ran.err or words == "the question set is empty"
+    assert "Traceback" not in ran.err
+
+
+def test_strict_makes_a_failed_item_count(yonder, small: Path) -> None:
+    (small / "documents" / "bad.md").write_bytes(b"\x00")
+    assert yonder("gather", cwd=small).status == 0
+    strict = yonder("gather", "--strict", cwd=small)
+    assert strict.status == 1
+    assert "documents/bad.md: the file looks binary" in strict.out
+
+
+def test_errors_are_json_for_programs(yonder, tmp_path: Path) -> None:
+    ran = yonder("ask", "x", "--json", cwd=tmp_path)
+    assert ran.status == 2
+    assert "yonder new" in ran.json["error"]["remedy"]
+
+
+@pytest.mark.parametrize("script", sorted((ROOT / "examples").glob("*.py")), ids=lambda p: p.stem)
+def test_examples_run(script: Path, tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, str(script)], cwd=tmp_path, capture_output=True, text=True, timeout=120
+    )
+    assert done.returncode == 0, done.stderr
+    assert len(done.stdout.splitlines()) >= 3
