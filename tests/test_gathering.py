@@ -83,7 +83,7 @@ def test_only_what_changed_is_touched(make_desk: MakeDesk) -> None:
     assert counts(desk.gather()) == (1, 1, 1, 1, 0)
     assert all(p.stat().st_mtime_ns == when for p, when in before.items())
     assert [hit.document for hit in desk.find("paraffin")] == ["documents/fuel.txt"]
-    assert [hit.document for hit in desk.find("ice tonne")][0] == "documents/sub/new.md"
+    assert desk.find("ice tonne")[0].document == "documents/sub/new.md"
     assert not any(
         hit.document.endswith("radio.html") for hit in desk.find("channel harbour boats")
     )
@@ -181,7 +181,7 @@ def test_hidden_secret_and_outside_files_are_left_out(make_desk: MakeDesk, tmp_p
     (desk.folder / "documents" / "drafts").mkdir()
     (desk.folder / "documents" / "drafts" / "b.md").write_text("draft")
     desk.gather()
-    assert [d for d in desk.snapshot().store.live()] == ["documents/a.md"]
+    assert list(desk.snapshot().store.live()) == ["documents/a.md"]
 
 
 def test_a_preview_writes_nothing(make_desk: MakeDesk) -> None:

@@ -171,7 +171,7 @@ def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:
     ("line", "what", "where"),
     [
         ('{"id": "a", "question": "x', "not JSON", "line 2"),
-        ('{"id": "a"}', "question: Field required", "line 2"),
+        ('{"id": "a"}', "missing required field `question`", "line 2"),
         ('{"id": "a", "question": "x", "kinds": 1}', "kinds", "line 2"),
         ('{"id": "a", "question": "x", "split": "test"}', "split", "line 2"),
         ('{"id": "a", "question": "x", "expected": [[]]}', "expected", "line 2"),

@@ -18,14 +18,14 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
-from yonder_lantern.index import IndexWriter
+from yonder_lantern.index.writer import IndexWriter
 from yonder_lantern.records import Hit, IndexStateError
 
 MakeDesk = Callable[..., Desk]
 WORDS = (
-    "anchor berth buoy cargo chain crane deck diesel dock ebb fender ferry fish flag flood fog gale "
-    "gate hull ice jetty keel knot lamp launch line lock mast mole moor pilot pontoon quay radio "
-    "rope sail sand shoal sill slip swell tide tug wave wharf wind yacht"
+    "anchor berth buoy cargo chain crane deck diesel dock ebb fender ferry fish flag flood fog "
+    "gale gate hull ice jetty keel knot lamp launch line lock mast mole moor pilot pontoon "
+    "quay radio rope sail sand shoal sill slip swell tide tug wave wharf wind yacht"
 ).split()
 QUESTIONS = ["pilot and tug in fog", "ice for fish", "gate sill tide", "quay", "yacht moor rope"]
 
@@ -97,7 +97,8 @@ def test_what_a_caller_may_not_see_moves_nothing(make_desk: MakeDesk) -> None:
 def test_validity_decides_what_is_seen(make_desk: MakeDesk) -> None:
     desk = make_desk(
         {
-            "2025.md": "---\nvalid_from: 2025-04-01\nvalid_until: 2026-04-01\n---\nA berth costs 10.",
+            "2025.md": "---\nvalid_from: 2025-04-01\nvalid_until: 2026-04-01\n---\n"
+            "A berth costs 10.",
             "2026.md": "---\nvalid_from: 2026-04-01\n---\nA berth costs 12.",
             "ever.md": "A berth is a place for a boat.",
         },

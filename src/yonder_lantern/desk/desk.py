@@ -10,7 +10,8 @@ from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..answer import Composer
+from msgspec.structs import asdict
+
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
 from ..find import Finder
 from ..index import Snapshot, open_snapshot
@@ -238,6 +239,8 @@ class Desk:
         audience: Iterable[str] | None,
         as_of: str | date | datetime | None,
     ) -> tuple[Answer, str]:
+        from ..answer import Composer  # only here: finding need not wait for it
+
         began = time.perf_counter()
         asked = self._asked(in_full(question, earlier), audience, as_of)
         snapshot = self._open_snapshot()
@@ -254,8 +257,8 @@ class Desk:
         }
         answer = replace(answer, question=question, times=times)
         bearing = {
-            "find": {**own.model_dump(), "limit": own.limit if limit is None else limit},
-            "answer": self.settings.answer.model_dump(),
+            "find": {**asdict(own), "limit": own.limit if limit is None else limit},
+            "answer": asdict(self.settings.answer),
         }
         trace = trace_of(findings, answer, settings=bearing)
         return replace(answer, trace=self._recorder.record(trace)), trace["became"]

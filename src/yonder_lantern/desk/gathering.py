@@ -12,8 +12,9 @@ from pathlib import Path
 from typing import Any
 
 from ..formats import Formats, read_document, suffix_of
-from ..index import IndexWriter, KnownItem
+from ..index import KnownItem
 from ..index.store import details_of
+from ..index.writer import IndexWriter
 from ..passages import cut
 from ..records import (
     Cancel,

@@ -2,49 +2,45 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+import msgspec
+from msgspec import Meta
 
 from ..records import QuestionSetError
 
 
-class Expected(BaseModel):
+class Expected(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One span that bears out an answer: a quote of a document.
 
     ``occurrence`` counts from 1 where the quote stands more than once; ``grade``
     says how good the span is, 1 or more.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
     document: str
-    quote: Annotated[str, Field(min_length=1)]
-    occurrence: Annotated[int, Field(ge=1)] = 1
-    grade: Annotated[int, Field(ge=1)] = 1
+    quote: Annotated[str, Meta(min_length=1)]
+    occurrence: Annotated[int, Meta(ge=1)] = 1
+    grade: Annotated[int, Meta(ge=1)] = 1
 
 
-class Question(BaseModel):
+class Question(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One question and what is expected of its answer.
 
     ``expected`` is groups, all of which are needed, of alternatives, any of which
     will do; with no group the question cannot be answered from the documents.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    id: Annotated[str, Field(min_length=1)]
-    question: Annotated[str, Field(min_length=1)]
+    id: Annotated[str, Meta(min_length=1)]
+    question: Annotated[str, Meta(min_length=1)]
     kind: str = "plain"
-    expected: list[Annotated[list[Expected], Field(min_length=1)]] = []
-    answer: list[str] = []
-    audience: Annotated[list[str], Field(min_length=1)] | None = None
+    expected: tuple[Annotated[tuple[Expected, ...], Meta(min_length=1)], ...] = ()
+    answer: tuple[str, ...] = ()
+    audience: Annotated[tuple[str, ...], Meta(min_length=1)] | None = None
     as_of: str | None = None
-    turns: list[str] = []
+    turns: tuple[str, ...] = ()
     split: Literal["fit", "held"] = "held"
 
     @property
@@ -149,21 +145,21 @@ def load_questions(path: Path) -> QuestionSet:
             )
         seen[question.id] = number
     if not questions:
-        raise QuestionSetError("the question set is empty", str(path), "see docs/grading.md")
+        raise QuestionSetError(
+            "the question set is empty", str(path), "write some: see docs/grading.md"
+        )
     return QuestionSet(path, tuple(questions), tuple(lines))
 
 
 def _question(line: str, where: str) -> Question:
     try:
-        raw: Any = json.loads(line)
-    except ValueError as error:
-        raise QuestionSetError(f"not JSON: {error}", where, "one object a line") from None
-    try:
-        return Question.model_validate(raw)
-    except ValidationError as error:
-        problem = error.errors()[0]
-        key = ".".join(str(part) for part in problem["loc"])
-        raise QuestionSetError(f"{key or 'question'}: {problem['msg']}", where) from None
+        return msgspec.json.decode(line.encode("utf-8"), type=Question)
+    except msgspec.ValidationError as error:
+        raise QuestionSetError(
+            str(error).replace("`$.", "`"), where, "see docs/grading.md"
+        ) from None
+    except msgspec.DecodeError as error:
+        raise QuestionSetError(f"not JSON: {error}", where, "write one object a line") from None
 
 
 def _occurrence(text: str, quote: str, occurrence: int) -> int:

@@ -19,22 +19,21 @@ On disk, below ``.yonder/index``:
     Which documents of a segment are gone as of a generation.
 ``leases/GENERATION``
     Locked by the readers of a generation; what it needs is swept later.
+
+`IndexWriter` is in ``index.writer``, so that readers need not load it.
 """
 
 from .manifest import FORMAT, Manifest
 from .reader import Snapshot, open_snapshot
-from .segment import Segment, SegmentBuilder
+from .segment import Segment
 from .store import DocumentStore, KnownItem
-from .writer import IndexWriter
 
 __all__ = [
     "FORMAT",
     "DocumentStore",
-    "IndexWriter",
     "KnownItem",
     "Manifest",
     "Segment",
-    "SegmentBuilder",
     "Snapshot",
     "open_snapshot",
 ]

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
 
-from ..passages import lead_of
-from ..records import Document, Passage
-from ..storage import Array, TermTable, byte_order, map_array, save_array
-from ..text import Analyser
+from ..storage import Array, TermTable, map_array, save_array
 
 OPEN_START = np.iinfo(np.int64).min
 OPEN_END = np.iinfo(np.int64).max
@@ -83,98 +79,3 @@ class Segment:
             return None
         start, end = self.posting_offsets[number : number + 2].tolist()
         return self.posting_passages[start:end], self.posting_counts[start:end]
-
-
-class SegmentBuilder:
-    """Collects documents and makes a segment of them.
-
-    Parameters
-    ----------
-    audiences : list of list of str
-        The audiences known so far; new ones are appended.
-    """
-
-    def __init__(self, audiences: list[list[str]]) -> None:
-        self.audiences = audiences
-        self._numbers: dict[str, int] = {}
-        self._analysers: dict[str, Analyser] = {}
-        self._flat: list[Array] = []
-        self._counts: list[Array] = []
-        self._passages: list[tuple[int, int, int, int, int]] = []
-        self._lengths: list[int] = []
-        self._documents: list[tuple[int, int, int, int]] = []
-
-    def __len__(self) -> int:
-        return len(self._documents)
-
-    @property
-    def passage_count(self) -> int:
-        """How many passages have been added."""
-        return len(self._passages)
-
-    def add(self, row: int, document: Document, passages: Sequence[Passage]) -> None:
-        """Add a document's passages; ``row`` is where the store keeps it."""
-        ordinal = len(self._documents)
-        self._documents.append(
-            (
-                row,
-                self._audience(document.audience),
-                microseconds(document.valid_from, OPEN_START),
-                microseconds(document.valid_until, OPEN_END),
-            )
-        )
-        analyser = self._analysers.get(document.language)
-        if analyser is None:
-            analyser = self._analysers[document.language] = Analyser(document.language)
-        starts, terms = analyser.placed_terms(document.text)
-        ids = self._ids(terms)
-        places = np.array(starts, dtype=np.int64)
-        leads: dict[str, Array] = {}
-        for passage in passages:
-            lead = lead_of(document, passage.block)
-            if lead not in leads:
-                leads[lead] = self._ids(analyser.terms(lead))
-            low, high = np.searchsorted(places, (passage.start, passage.end))
-            own = np.concatenate((ids[low:high], leads[lead]))
-            distinct, counts = np.unique(own, return_counts=True)
-            self._flat.append(distinct)
-            self._counts.append(counts)
-            self._lengths.append(len(own))
-            self._passages.append(
-                (ordinal, passage.start, passage.end, passage.tokens, passage.block)
-            )
-
-    def _ids(self, terms: Sequence[str]) -> Array:
-        numbers = self._numbers
-        return np.array([numbers.setdefault(term, len(numbers)) for term in terms], dtype=np.int32)
-
-    def _audience(self, labels: frozenset[str]) -> int:
-        ordered = sorted(labels)
-        if ordered not in self.audiences:
-            self.audiences.append(ordered)
-        return self.audiences.index(ordered)
-
-    def build(self, name: str) -> Segment:
-        """The segment of everything added, in memory."""
-        terms = sorted(self._numbers, key=byte_order)
-        renumber = np.empty(len(terms), dtype=np.int64)
-        for new, term in enumerate(terms):
-            renumber[self._numbers[term]] = new
-        empty = np.zeros(0, dtype=np.int32)
-        flat = renumber[np.concatenate(self._flat)] if self._flat else empty
-        counts = np.concatenate(self._counts) if self._counts else empty
-        sizes = [len(distinct) for distinct in self._flat]
-        passages = np.repeat(np.arange(len(sizes), dtype=np.int32), sizes)
-        order = np.argsort(flat, kind="stable")  # by term; passages stay ascending within one
-        offsets = np.zeros(len(terms) + 1, dtype=np.int64)
-        np.cumsum(np.bincount(flat, minlength=len(terms)), out=offsets[1:])
-        return Segment(
-            name,
-            TermTable.of(terms),
-            offsets,
-            passages[order],
-            counts[order].astype(np.int32),
-            np.array(self._lengths, dtype=np.int32),
-            np.array(self._passages, dtype=np.int64).reshape(-1, 5),
-            np.array(self._documents, dtype=np.int64).reshape(-1, 4),
-        )

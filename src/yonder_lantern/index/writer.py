@@ -14,9 +14,10 @@ import numpy as np
 from ..embedding import LatentEmbedding
 from ..records import Document, IndexStateError, Passage
 from ..storage import Array, FileLock, byte_order, save_array, sync_folder
+from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry
 from .reader import OpenSegment, open_segment, vectors_path
-from .segment import Segment, SegmentBuilder
+from .segment import Segment
 from .store import DocumentStore
 
 if TYPE_CHECKING:

@@ -8,12 +8,12 @@ import re
 import tomllib
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, get_args, get_type_hints
 
-from pydantic import BaseModel, ValidationError
+import msgspec
 
 from ..records import SettingsError
-from .models import Settings
+from .models import Section, Settings
 
 SETTINGS_FILE = "yonder.toml"
 _SECRET = re.compile(r"\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
@@ -58,8 +58,8 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
     for key, value in (overrides or {}).items():
         _override(raw, key, value)
     try:
-        return Settings.model_validate(raw)
-    except ValidationError as error:
+        return msgspec.convert(raw, Settings)
+    except msgspec.ValidationError as error:
         raise _explain(error, path, raw_text, overrides or {}) from None
 
 
@@ -114,42 +114,85 @@ def _override(raw: dict[str, Any], key: str, value: Any) -> None:
     place[last] = value
 
 
+_AT = re.compile(r" - at `\$(.*)`$")
+_STEP = re.compile(r"\.([^.\[]+)|\[(\d+)\]")
+_EXPECTED = re.compile(
+    r"Expected `([^`]+)`(?: ([<>]=? .*)| of length .*|, got `(\w+)`| matching .*)?$"
+)
+_KINDS = {
+    "int": "a whole number",
+    "float": "a number",
+    "str": "text",
+    "bool": "true or false",
+    "array": "a list",
+    "object": "a section",
+}
+
+
 def _explain(
-    error: ValidationError, path: Path, raw_text: str, overrides: Mapping[str, Any]
+    error: msgspec.ValidationError, path: Path, raw_text: str, overrides: Mapping[str, Any]
 ) -> SettingsError:
-    problem = error.errors()[0]
-    location = [part for part in problem["loc"] if isinstance(part, str | int)]
-    names = [str(part) for part in location if isinstance(part, str)]
-    dotted = ".".join(names)
-    line = _line_of(raw_text, location)
-    where = f"{path}, line {line}, {dotted}" if line else f"{path}, {dotted}"
+    message = str(error)
+    at = _AT.search(message)
+    what = message[: at.start()] if at else message
+    location: list[str | int] = [
+        name or int(number) for name, number in (_STEP.findall(at[1]) if at else [])
+    ]
+    field = re.search(r"(?:unknown|missing required) field `(.*)`", what)
+    if field and what.startswith("Object contains unknown"):
+        return _unknown_key(field[1], location, path, raw_text)
+    if field:
+        dotted = _dotted([*location, field[1]])
+        where = _where(path, raw_text, location)
+        return SettingsError(f"{dotted} is missing", where, f"add {field[1]} = …")
+    own_key = re.match(r"(\w+): (.*)", what)  # from a check of the section as a whole
+    if own_key:
+        location, what = [*location, own_key[1]], own_key[2]
+    dotted = _dotted(location)
+    where = _where(path, raw_text, location)
     if dotted in overrides:
         where = f"--set {dotted}={overrides[dotted]}"
-    if problem["type"] == "extra_forbidden":
-        known = _known_names(location[:-1])
-        section = f"section [{'.'.join(names[:-1])}]" if names[:-1] else "the settings"
-        close = difflib.get_close_matches(names[-1], known, n=1, cutoff=0.5)
-        remedy = f"did you mean {close[0]!r}?" if close else f"known here: {', '.join(known)}"
-        return SettingsError(f"unknown key {names[-1]!r} in {section}", where, remedy)
-    if problem["type"] == "missing":
-        return SettingsError(f"{dotted} is missing", where, f"add {names[-1]} = …")
-    what = problem["msg"].removeprefix("Value error, ")
-    given = problem.get("input")
-    shown = f", not {given!r}" if isinstance(given, str | int | float | bool) else ""
-    return SettingsError(f"{dotted}: {what[0].lower()}{what[1:]}{shown}", where, "change the value")
+    expected = _EXPECTED.match(what)
+    if expected:
+        kind, bound, got = expected.groups()
+        wanted = f"{_KINDS.get(kind, kind)}{f' {bound}' if bound else ''}"
+        if "matching" in what:
+            wanted = "letters, figures, dots and dashes"
+        elif "length" in what:
+            wanted = "at least one entry"
+        what = f"{dotted} must be {wanted}{f', not {_KINDS.get(got, got)}' if got else ''}"
+    elif dotted:
+        what = f"{dotted}: {what}"
+    return SettingsError(what, where, "change the value")
+
+
+def _unknown_key(name: str, location: list[str | int], path: Path, raw_text: str) -> SettingsError:
+    known = _known_names(location)
+    section = f"section [{_dotted(location)}]" if location else "the settings"
+    close = difflib.get_close_matches(name, known, n=1, cutoff=0.5)
+    remedy = f"did you mean {close[0]!r}?" if close else f"known here: {', '.join(known)}"
+    where = _where(path, raw_text, [*location, name])
+    return SettingsError(f"unknown key {name!r} in {section}", where, remedy)
+
+
+def _dotted(location: list[str | int]) -> str:
+    return ".".join(part for part in location if isinstance(part, str))
+
+
+def _where(path: Path, raw_text: str, location: list[str | int]) -> str:
+    line = _line_of(raw_text, location) if location else 0
+    parts = [str(path), f"line {line}" if line else "", _dotted(location)]
+    return ", ".join(part for part in parts if part)
 
 
 def _known_names(location: list[str | int]) -> list[str]:
-    model: type[BaseModel] = Settings
+    kind: type[msgspec.Struct] = Settings
     for part in location:
-        if isinstance(part, int):
-            continue
-        annotation = model.model_fields[part].annotation
-        inner = [*get_args(annotation), annotation]
-        model = next(
-            kind for kind in inner if isinstance(kind, type) and issubclass(kind, BaseModel)
-        )
-    return list(model.model_fields)
+        if isinstance(part, str):
+            annotation = get_type_hints(kind)[part]
+            inner = [*get_args(annotation), annotation]
+            kind = next(one for one in inner if isinstance(one, type) and issubclass(one, Section))
+    return list(kind.__struct_fields__)
 
 
 def _line_of(raw_text: str, location: list[str | int]) -> int:

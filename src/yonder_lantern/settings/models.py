@@ -3,30 +3,31 @@
 from __future__ import annotations
 
 from typing import Annotated
-from zoneinfo import ZoneInfo, available_timezones
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+import msgspec
+from msgspec import Meta
 
-Label = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]*$")]
-
-
-class _Section(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+Label = Annotated[str, Meta(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]*$")]
 
 
-class DeskSettings(_Section):
+class Section(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A section of the settings: its keys are known, typed and fixed."""
+
+
+class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What the desk is called and which clock it lives by."""
 
     name: str = "Desk"
     timezone: str = "UTC"
     language: str = ""
 
-    @field_validator("timezone")
-    @classmethod
-    def _known_zone(cls, value: str) -> str:
-        if value not in available_timezones():
-            raise ValueError(f"no such time zone: {value!r}")
-        return value
+    def __post_init__(self) -> None:
+        """Refuse a time zone that does not exist."""
+        try:
+            ZoneInfo(self.timezone)
+        except (ZoneInfoNotFoundError, ValueError, OSError):
+            raise ValueError(f"timezone: no such time zone: {self.timezone!r}") from None
 
     @property
     def zone(self) -> ZoneInfo:
@@ -34,70 +35,69 @@ class DeskSettings(_Section):
         return ZoneInfo(self.timezone)
 
 
-class SourceSettings(_Section):
+class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One place documents come from."""
 
     name: Label
     folder: str = "documents"
-    include: list[str] = ["**/*"]
-    exclude: list[str] = []
-    audience: Annotated[list[Label], Field(min_length=1)] = ["public"]
+    include: tuple[str, ...] = ("**/*",)
+    exclude: tuple[str, ...] = ()
+    audience: Annotated[tuple[Label, ...], Meta(min_length=1)] = ("public",)
     language: str = ""
 
 
-class GatherSettings(_Section):
+class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Limits on what is taken in."""
 
-    max_megabytes: Annotated[float, Field(gt=0, le=2000)] = 20.0
+    max_megabytes: Annotated[float, Meta(gt=0, le=2000)] = 20.0
 
 
-class PassageSettings(_Section):
+class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How documents are cut; sizes in words and punctuation marks."""
 
-    tokens: Annotated[int, Field(ge=20, le=4000)] = 180
-    overlap: Annotated[int, Field(ge=0, le=1000)] = 30
+    tokens: Annotated[int, Meta(ge=20, le=4000)] = 180
+    overlap: Annotated[int, Meta(ge=0, le=1000)] = 30
 
-    @model_validator(mode="after")
-    def _overlap_is_smaller(self) -> PassageSettings:
+    def __post_init__(self) -> None:
+        """Refuse an overlap that would repeat most of every passage."""
         if self.overlap * 2 > self.tokens:
-            raise ValueError("overlap can be at most half of tokens")
-        return self
+            raise ValueError("overlap: it can be at most half of tokens")
 
 
-class EmbeddingSettings(_Section):
+class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The vectors of the passages, learned from the documents themselves."""
 
-    dimensions: Annotated[int, Field(ge=2, le=1024)] = 128
+    dimensions: Annotated[int, Meta(ge=2, le=1024)] = 128
     learn_from: Label = "public"
-    retrain_at: Annotated[float, Field(ge=0, le=1)] = 0.2
+    retrain_at: Annotated[float, Meta(ge=0, le=1)] = 0.2
 
 
-class FindSettings(_Section):
+class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How many passages are found and how the two stages are weighed."""
 
-    limit: Annotated[int, Field(ge=1, le=1000)] = 8
-    lexical_weight: Annotated[float, Field(ge=0, le=1)] = 0.6
-    question_characters: Annotated[int, Field(ge=100, le=100_000)] = 4000
+    limit: Annotated[int, Meta(ge=1, le=1000)] = 8
+    lexical_weight: Annotated[float, Meta(ge=0, le=1)] = 0.6
+    question_characters: Annotated[int, Meta(ge=100, le=100_000)] = 4000
 
 
-class AnswerSettings(_Section):
+class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How sure an answer has to be and how long it may get."""
 
-    min_support: Annotated[float, Field(ge=0, le=1)] = 0.5
-    statements: Annotated[int, Field(ge=1, le=20)] = 4
+    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
+    statements: Annotated[int, Meta(ge=1, le=20)] = 4
 
 
-class GradeSettings(_Section):
+class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What grading pins, so that two runs can be compared."""
 
     questions: str = "questions.jsonl"
     as_of: str = ""
     seed: int = 1
-    depth: Annotated[int, Field(ge=5, le=1000)] = 50
-    resamples: Annotated[int, Field(ge=100, le=100_000)] = 2000
+    depth: Annotated[int, Meta(ge=5, le=1000)] = 50
+    resamples: Annotated[int, Meta(ge=100, le=100_000)] = 2000
 
 
-class Settings(_Section):
+class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Everything in ``yonder.toml``.
 
     Examples
@@ -107,7 +107,7 @@ class Settings(_Section):
     """
 
     desk: DeskSettings = DeskSettings()
-    source: list[SourceSettings] = [SourceSettings(name="documents")]
+    source: tuple[SourceSettings, ...] = (SourceSettings(name="documents"),)
     gather: GatherSettings = GatherSettings()
     passages: PassageSettings = PassageSettings()
     embedding: EmbeddingSettings = EmbeddingSettings()
@@ -115,11 +115,9 @@ class Settings(_Section):
     answer: AnswerSettings = AnswerSettings()
     grade: GradeSettings = GradeSettings()
 
-    @field_validator("source")
-    @classmethod
-    def _names_are_unique(cls, sources: list[SourceSettings]) -> list[SourceSettings]:
-        names = [source.name for source in sources]
+    def __post_init__(self) -> None:
+        """Refuse two sources of one name: their documents could not be told apart."""
+        names = [source.name for source in self.source]
         for name in names:
             if names.count(name) > 1:
-                raise ValueError(f"two sources are called {name!r}")
-        return sources
+                raise ValueError(f"source: two sources are called {name!r}")

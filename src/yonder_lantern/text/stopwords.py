@@ -51,11 +51,11 @@ _RAW = {
     mesmo meu minha muito na não nas nem no nos nós o onde os ou para pela pelas pelo pelos por
     porque qual quais quando quê que quem são se sem ser seu seus só sua suas também te tem têm um
     uma umas uns você vocês""",
-    "sv": """alla allt att av blev bli blir de dem den denna deras dess det detta dig din där då
-    efter ej eller en er ett från för ha hade han hans har henne hennes hon honom hur här i icke
-    inom inte jag ju kan kunde man med mellan men mig min mot mycket ni nu när någon något och om oss
-    på sig sin själv skulle som så till under upp ut utan var vad vara varför vem vi vid vilka vilken
-    vill än är över""",
+    "sv": """alla allt att av blev bli blir de dem den denna deras dess det detta dig din där
+    då efter ej eller en er ett från för ha hade han hans har henne hennes hon honom hur här i
+    icke inom inte jag ju kan kunde man med mellan men mig min mot mycket ni nu när någon något
+    och om oss på sig sin själv skulle som så till under upp ut utan var vad vara varför vem vi
+    vid vilka vilken vill än är över""",
 }
 
 STOP_WORDS: dict[str, frozenset[str]] = {
