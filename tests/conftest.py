@@ -12,10 +12,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo
 from yonder_lantern.evaluation import Grades
+
+settings.register_profile("steady", deadline=None, derandomize=True)
+settings.load_profile("steady")
 
 
 @dataclass(frozen=True)

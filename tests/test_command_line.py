@@ -167,7 +167,11 @@ def test_an_interrupted_gather_exits_with_130(yonder, small: Path) -> None:
         stderr=subprocess.PIPE,
         text=True,
     )
-    time.sleep(1.5)
+    store = small / ".yonder" / "index" / "documents.sqlite-wal"
+    for _ in range(200):  # until the gather is under way
+        if store.exists() and store.stat().st_size:
+            break
+        time.sleep(0.05)
     child.send_signal(signal.SIGINT)
     out, err = child.communicate(timeout=30)
     assert child.returncode == 130, (out, err)

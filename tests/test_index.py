@@ -66,6 +66,27 @@ def test_an_index_grown_in_steps_ranks_exactly_as_one_built_at_once(make_desk: M
     assert everything(grown) == everything(at_once)
 
 
+def test_many_small_gathers_leave_few_segments(make_desk: MakeDesk) -> None:
+    desk = make_desk({f"old-{n}.md": text_of(n) for n in range(40)})
+    desk.gather()
+    first = desk.snapshot().manifest.segments[0].name
+    for n in range(30):
+        (desk.folder / "documents" / f"new-{n}.md").write_text(text_of(n + 100))
+        report = desk.gather()
+        assert report.documents == 41 + n
+    segments = desk.snapshot().manifest.segments
+    assert 1 < len(segments) <= 10
+    assert first in [entry.name for entry in segments]  # the large one was left alone
+    built = make_desk({}, name="built")
+    for path in (desk.folder / "documents").iterdir():
+        (built.folder / "documents" / path.name).write_bytes(path.read_bytes())
+    built.gather()
+    assert everything(desk) == everything(built)
+    kept = {path.name for path in (desk.folder / ".yonder/index/segments").iterdir()}
+    Desk.open(desk.folder).gather()
+    assert len(kept) <= 11
+
+
 def test_what_a_caller_may_not_see_moves_nothing(make_desk: MakeDesk) -> None:
     """The public's ranks, scores and statistics are those of an index without the rest."""
     public: dict[str, str | bytes] = {f"{n:02d}.md": text_of(n) for n in range(20)}

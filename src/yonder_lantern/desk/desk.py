@@ -147,6 +147,8 @@ class Desk:
         """
         from .gathering import gather
 
+        with self._lock:  # what nobody is reading any more can then be swept
+            self._snapshot = None
         return gather(
             self.folder,
             self._index_folder,

@@ -306,6 +306,8 @@ class _Gathering:
             self._progress("writing the index", 0, None)
             if cut_again:
                 writer.cut_again(self._cut)
+            else:
+                writer.fold_small_segments(self._cut)
             report.embedding = writer.publish(
                 recipe=recipe,
                 dimensions=own.dimensions,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shutil
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -23,6 +23,8 @@ from .store import DocumentStore
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
+Cut = Callable[[Document], Sequence[Passage]]
+_MOST_SEGMENTS = 10
 _FOLDERS = ("segments", "vectors", "embeddings", "deletions", "leases")
 
 
@@ -60,7 +62,9 @@ class IndexWriter:
             self._lock.release()
             raise
         self._builder = SegmentBuilder([list(labels) for labels in self.manifest.audiences])
+        self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
+        self._added_passages = 0
         self._languages = set(self.manifest.languages)
         self.next_generation = self.manifest.generation + 1
         self.store.begin()
@@ -82,6 +86,7 @@ class IndexWriter:
         """Add a document and its passages; the row it is kept in."""
         row = self.store.add(document, self.next_generation)
         self._builder.add(row, document, passages)
+        self._added_passages += len(passages)
         self._languages.add(document.language)
         return row
 
@@ -90,25 +95,37 @@ class IndexWriter:
         self.store.remove(row, self.next_generation)
         self._removed.add(row)
 
-    def cut_again(self, cut: Any) -> int:
-        """Put all documents into a new segment, cut anew; how many there were.
+    def cut_again(self, cut: Cut) -> None:
+        """Put all documents into a new segment, cut anew. No source is read."""
+        self._fold(range(len(self._segments)), cut)
 
-        ``cut`` makes passages of a document. Nothing is read from the sources.
+    def fold_small_segments(self, cut: Cut) -> None:
+        """Put the documents of the smallest segments into the new one, if there are many.
+
+        Every document is folded a number of times that grows with the logarithm of
+        how many there are, so that adding stays cheap and finding looks at few segments.
         """
-        rows = [row for opened in self._segments for row in _live_rows(opened)]
-        kept = [row for row in rows if row not in self._removed]
-        for row, document in self.store.each(kept):
+        if len(self._segments) < _MOST_SEGMENTS:
+            return
+        sizes = [len(_live_rows(opened)) for opened in self._segments]
+        smallest = sorted(range(len(sizes)), key=lambda number: (sizes[number], number))
+        self._fold(smallest[: _MOST_SEGMENTS - 1], cut)
+
+    def _fold(self, numbers: Iterable[int], cut: Cut) -> None:
+        folded = set(numbers)
+        rows = [row for number in sorted(folded) for row in _live_rows(self._segments[number])]
+        for row, document in self.store.each(row for row in rows if row not in self._removed):
             self._builder.add(row, document, cut(document))
-        self._segments = []
-        self.manifest.segments = []
-        return len(kept)
+        kept = [number for number in range(len(self._segments)) if number not in folded]
+        self._segments = [self._segments[number] for number in kept]
+        self._entries = [self._entries[number] for number in kept]
 
     def keep_items_only(self) -> None:
         """Make lasting what is known of the items, without a new generation."""
         self.store.commit()
 
     def changed_passages(self) -> int:
-        """How many passages this generation adds and takes away."""
+        """How many passages of documents were added and taken away."""
         gone = sum(
             int(
                 np.isin(opened.segment.documents[:, 0], list(self._removed))[
@@ -117,7 +134,7 @@ class IndexWriter:
             )
             for opened in self._segments
         )
-        return self._builder.passage_count + gone
+        return self._added_passages + gone
 
     def fits(self, dimensions: int, learn_from: str) -> bool:
         """Whether something is published and its embedding is as the settings want it."""
@@ -214,7 +231,7 @@ class IndexWriter:
     def _surviving(self, new: Manifest, written: list[Path]) -> list[OpenSegment]:
         """The segments that still hold a document, with new deletions where there are any."""
         kept: list[OpenSegment] = []
-        for entry, opened in zip(self.manifest.segments, self._segments, strict=True):
+        for entry, opened in zip(self._entries, self._segments, strict=True):
             rows = opened.segment.documents[:, 0]
             gone = np.isin(rows, list(self._removed))
             live = ~gone if opened.live is None else opened.live & ~gone
