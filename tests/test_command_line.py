@@ -79,10 +79,10 @@ def test_new_leaves_alone_what_is_there(yonder, tmp_path: Path) -> None:
 def test_gather_find_ask_trace(yonder, small: Path) -> None:
     ran = yonder("gather", "--json", cwd=small)
     assert ran.json["sources"]["documents"]["unchanged"] == 1
-    assert "Nothing to do: 1 documents, 1 passages" in yonder("gather", cwd=small).out
+    assert "Nothing to do: 1 document, 1 passage, all up to date" in yonder("gather", cwd=small).out
     found = yonder("find", "When does the quay close?", "--why", cwd=small)
     assert found.status == 0
-    assert "documents/quay.md, Quay, lines 1-7" in found.out
+    assert "documents/quay.md, lines 1-7" in found.out
     assert "lexical  rank 1" in found.out
     as_json = yonder("find", "quay", "--json", cwd=small).json
     assert as_json["hits"][0]["text"].startswith("# Quay")

@@ -14,7 +14,7 @@ from .units import Unit, units_of
 from .wanted import Wanted, wanted
 from .writing import declining_words, write
 
-_GAP = 2.0  # a further unit may rank this much below the best one
+_GAP = 1.0  # a further unit may rank this much below the best one
 _ALIKE = 0.7  # units that share this much of their terms say the same
 _NEAREST = 3
 
@@ -166,7 +166,7 @@ def _citation(number: int, unit: Unit) -> Citation:
         start=unit.start,
         end=unit.end,
         words=unit.text,
-        place=place_of(document.text, document.blocks, document.origin, unit.start, unit.end),
+        place=place_of(document, unit.start, unit.end),
     )
 
 
@@ -175,9 +175,7 @@ def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
     for one in judged:
         document = one.unit.document
         if document.id not in found:
-            place = place_of(
-                document.text, document.blocks, document.origin, one.unit.start, one.unit.end
-            )
+            place = place_of(document, one.unit.start, one.unit.end)
             found[document.id] = Nearest(document.id, document.title, place)
         if len(found) == _NEAREST:
             break

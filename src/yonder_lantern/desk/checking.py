@@ -49,7 +49,8 @@ def _sources(desk: Desk) -> list[Finding]:
             continue
         readable = sum(formats.for_file(key) is not None for key in keys)
         others = len(keys) - readable
-        said = f"{readable} documents for {', '.join(sorted(own.audience))}"
+        noun = "document" if readable == 1 else "documents"
+        said = f"{readable} {noun} for {', '.join(sorted(own.audience))}"
         if others:
             said += f"; {others} files that no format reads"
         if readable:

@@ -190,7 +190,7 @@ def _hit(rank: int, document: Document, span: Array, account: Account) -> Hit:
         end=end,
         text=document.text[start:end],
         lead=lead_of(document, block),
-        place=place_of(document.text, document.blocks, document.origin, start, end),
+        place=place_of(document, start, end),
         score=account.score,
         account=account,
     )

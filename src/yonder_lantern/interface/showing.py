@@ -19,6 +19,13 @@ SEA = (38, 97, 156)  # what leads somewhere
 FAINT = (120, 120, 120)
 _MARK = re.compile(r"\[\d+\]")
 _TABLE_OR_CODE = re.compile(r"\s*\||.*\S \| \S|-{3,}|`{3}|~{3}|[-*+] |\(?\w{1,4}[.)] ")
+_LINES = 12
+_LINES_WITH_WHY = 5
+
+
+def counted(number: int, what: str) -> str:
+    """A number and what it counts: ``1 document``, ``2 documents``."""
+    return f"{number:,} {what}{'' if number == 1 else 's'}"
 
 
 def width() -> int:
@@ -48,7 +55,7 @@ def answer_text(text: str) -> str:
 
 def show_answer(answer: Answer) -> None:
     """Print an answer and what it rests on."""
-    click.echo(answer_text(answer.text))
+    click.echo(answer.text if answer.declined else answer_text(answer.text))
     if answer.citations:
         click.echo()
         for citation in answer.citations:
@@ -76,12 +83,12 @@ def show_hit(hit: Hit, *, why: bool) -> None:
     if why:
         for stage in hit.account.stages:
             click.echo("   " + _stage_line(stage))
-    lines = hit.text.strip().splitlines()
-    for line in lines[: (4 if why else 12)]:
+    lines = [line for line in hit.text.splitlines() if line.strip()]
+    most = _LINES_WITH_WHY if why else _LINES
+    for line in lines[:most]:
         click.echo(f"   {line}" if len(line) <= width() - 3 else f"   {line[: width() - 4]}…")
-    left = len(lines) - (4 if why else 12)
-    if left > 0:
-        click.echo(faint(f"   … {left} more line{'s' if left > 1 else ''}"))
+    if len(lines) > most:
+        click.echo(faint(f"   … {counted(len(lines) - most, 'more line')}"))
     click.echo()
 
 

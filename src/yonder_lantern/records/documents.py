@@ -200,11 +200,13 @@ def heading_words(raw: str) -> str:
     return " ".join(words.split()).replace("*", "").replace("`", "")
 
 
-def place_of(text: str, blocks: tuple[Block, ...], origin: Origin, start: int, end: int) -> Place:
-    """The place of a span: its heading trail, and its lines where the text has lines."""
-    at = bisect.bisect_right(blocks, start, key=lambda block: block.start) - 1
-    trail = heading_trail(text, blocks, at)
-    if origin.runs:
+def place_of(document: Document, start: int, end: int) -> Place:
+    """The place of a span: its headings below the title, and its lines where the text has any."""
+    at = bisect.bisect_right(document.blocks, start, key=lambda block: block.start) - 1
+    trail = heading_trail(document.text, document.blocks, at)
+    if trail and trail[0].casefold() == document.title.casefold():
+        trail = trail[1:]
+    if document.origin.runs:
         return Place(trail)
-    first = text.count("\n", 0, start) + 1
-    return Place(trail, (first, first + text.count("\n", start, max(start, end - 1))))
+    first = document.text.count("\n", 0, start) + 1
+    return Place(trail, (first, first + document.text.count("\n", start, max(start, end - 1))))

@@ -12,7 +12,7 @@ from ..showing import answer_as_json, show_answer
 
 @click.command(
     "ask",
-    epilog=example('yonder ask "How long is an exemption certificate valid?" --audience public'),
+    epilog=example('yonder ask "How do I report a near miss?" --audience public'),
 )
 @click.argument("question")
 @click.option(

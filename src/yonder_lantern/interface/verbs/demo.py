@@ -18,7 +18,7 @@ from .gather import show_report
 from .grade import show_grades
 
 _FIND = "What is BL-60?"
-_ASK = "How long is a pilotage exemption certificate valid?"
+_ASK = "How do I report a near miss?"
 _TABLE = "What are the landing dues on fish?"
 _UNKNOWN = "How do I renew my passport?"
 _SECRET = "How much petty cash is in the safe?"

@@ -7,7 +7,7 @@ import json
 import click
 
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import faint, hit_as_json, show_hit
+from ..showing import counted, faint, hit_as_json, show_hit
 
 
 @click.command(
@@ -45,7 +45,7 @@ def command(
         return 0 if findings.hits else 1
     if why:
         words = ", ".join(
-            f"{term} ({findings.known[term]} passages, weight {weight:.2f})"
+            f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
             for term, weight in findings.terms.items()
         )
         click.echo(faint(f"Looked for: {words or 'nothing: the question holds no such word'}"))
@@ -56,5 +56,6 @@ def command(
         click.echo("Nothing found.")
         return 1
     whole = sum(findings.times.values())
-    click.echo(faint(f"{len(findings.hits)} of {findings.passages} passages · {whole:.0f} ms"))
+    searched = counted(findings.passages, "passage")
+    click.echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
     return 0

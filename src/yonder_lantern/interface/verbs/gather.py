@@ -9,7 +9,7 @@ import click
 
 from ...records import GatherReport
 from ..options import desk_options, example, open_desk
-from ..showing import faint, progress_shown
+from ..showing import counted, faint, progress_shown
 
 _COLUMNS = ("added", "changed", "unchanged", "removed", "failed", "skipped")
 
@@ -64,20 +64,15 @@ def show_report(report: GatherReport) -> None:
     if report.skipped:
         kinds = ", ".join(f"{count} × {suffix}" for suffix, count in sorted(report.skipped.items()))
         click.echo(faint(f"Skipped, since no format reads them: {kinds}"))
-    seconds = f"{report.seconds:.1f} s"
+    seconds = f"({report.seconds:.1f} s)"
+    holds = f"{counted(report.documents, 'document')}, {counted(report.passages, 'passage')}"
     if report.dry_run:
-        click.echo(
-            f"Nothing was written. A gather would add or take away {report.passages} passages. "
-            f"({seconds})"
-        )
+        moved = counted(report.passages, "passage")
+        click.echo(f"Nothing was written. A gather would add or take away {moved}. {seconds}")
+    elif not report.documents:
+        click.echo(f"The index is empty. {seconds}")
     elif report.nothing_to_do:
-        click.echo(
-            f"Nothing to do: {report.documents} documents, {report.passages} passages are up to "
-            f"date. ({seconds})"
-        )
+        click.echo(f"Nothing to do: {holds}, all up to date. {seconds}")
     else:
-        vectors = {"trained": "learned anew", "kept": "extended", "none": "too little text for any"}
-        click.echo(
-            f"The index holds {report.documents} documents, {report.passages} passages; vectors "
-            f"{vectors[report.embedding]}. ({seconds})"
-        )
+        vectors = {"trained": "learned anew", "kept": "extended", "none": "none, too little text"}
+        click.echo(f"The index holds {holds}; vectors: {vectors[report.embedding]}. {seconds}")
