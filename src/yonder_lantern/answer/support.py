@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=3.49,
-    around=2.02,
-    beside=4.80,
-    passage=2.26,
-    meaning=1.79,
-    form=4.07,
-    codes=2.18,
+    own=2.85,
+    around=2.12,
+    beside=4.77,
+    passage=2.28,
+    meaning=1.59,
+    form=3.83,
+    codes=2.29,
     unknown=0.00,
-    range=5.98,
-    close=0.94,
+    range=6.08,
+    close=0.92,
     brief=0.00,
-    found=3.91,
+    found=4.22,
 )
 SUPPORT = Features(
     own=0.00,
     around=0.00,
-    beside=2.53,
-    passage=3.14,
-    meaning=1.11,
-    form=1.86,
-    codes=0.29,
-    unknown=-0.50,
-    range=3.21,
-    close=0.60,
-    brief=0.81,
+    beside=1.59,
+    passage=3.15,
+    meaning=1.25,
+    form=0.00,
+    codes=0.08,
+    unknown=-1.23,
+    range=2.99,
+    close=0.61,
+    brief=0.04,
     found=0.00,
 )
-INTERCEPT = -7.97
+INTERCEPT = -5.05
 
 
 class Judge:

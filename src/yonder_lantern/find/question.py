@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -10,6 +9,7 @@ from functools import lru_cache
 from ..records import CallError, LimitError
 from ..text import Analyser, detect_language, words
 
+PART = 0.3  # how much a part of a code counts beside the code itself: V-3 is not any V
 BACKGROUND = 0.5  # how much a word of the turn before counts beside one of the question
 
 
@@ -72,12 +72,19 @@ def understand(
     written: dict[str, tuple[str, ...]] = {}
     for language in used:
         for text, share in ((background, BACKGROUND), (question, 1.0)):
-            counts: Counter[str] = Counter()
+            counts: dict[str, float] = {}
             for word in words(text):
                 if spoken != language and not analyser(spoken).word_terms(word):
                     continue  # a function word of the question's own language
                 if found := analyser(language).word_terms(word):
-                    counts.update(found)
+                    for number, term in enumerate(found):
+                        # A code's parts are weaker than the code: V-3 is not any V.
+                        weight = (
+                            PART
+                            if number and len(found) > 1 and found[0] == word.casefold()
+                            else 1.0
+                        )
+                        counts[term] = counts.get(term, 0.0) + weight
                     written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
             for term, count in counts.items():
                 terms[term] = max(share * count, terms.get(term, 0.0))

@@ -18,7 +18,8 @@ AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
 FAINT = (120, 120, 120)
 _MARK = re.compile(r"\[\d+\]")
-_TABLE_OR_CODE = re.compile(r"\s*\||.*\S \| \S|-{3,}|`{3}|~{3}|[-*+] |\(?\w{1,4}[.)] ")
+_ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
+_RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
 _LINES = 12
 _LINES_WITH_WHY = 5
 
@@ -39,18 +40,52 @@ def faint(text: str) -> str:
 
 
 def answer_text(text: str) -> str:
-    """An answer for the terminal: prose wrapped, the rest as it is, numbers in amber."""
-    shown = []
-    fenced = False
-    for paragraph in text.split("\n\n"):
+    """An answer for the terminal: prose wrapped, tables aligned, numbers in amber."""
+    shown: list[str] = []
+    for paragraph in _paragraphs(text):
         lines = paragraph.splitlines()
-        fenced_here = fenced or any(line.startswith(("```", "~~~")) for line in lines)
-        fenced ^= sum(line.startswith(("```", "~~~")) for line in lines) % 2 == 1
-        if fenced_here or any(_TABLE_OR_CODE.match(line) for line in lines):
+        if lines[0].startswith(("```", "~~~")) or any(_ITEM.match(line) for line in lines):
+            shown.append(paragraph)
+        elif len(lines) > 2 and _RULE.fullmatch(lines[1]):
+            shown.append(_aligned(lines))
+        elif any(line.startswith("|") for line in lines):
             shown.append(paragraph)
         else:
             shown.append(textwrap.fill(" ".join(paragraph.split()), width()))
     return _MARK.sub(lambda m: click.style(m.group(), fg=AMBER, bold=True), "\n\n".join(shown))
+
+
+def _paragraphs(text: str) -> list[str]:
+    """What stands between blank lines, code with blank lines inside it kept in one piece."""
+    found: list[str] = []
+    fence = ""
+    for part in text.split("\n\n"):
+        if fence:
+            found[-1] += f"\n\n{part}"
+        else:
+            found.append(part)
+            fence = part[:3] if part.startswith(("```", "~~~")) else ""
+        if fence and found[-1].count(fence) % 2 == 0:
+            fence = ""
+    return [part for part in found if part.strip()]
+
+
+def _aligned(lines: list[str]) -> str:
+    """A Markdown table with its columns under each other; too wide a one as it is."""
+    rows = [
+        [cell.strip() for cell in line.strip().removeprefix("|").removesuffix("|").split("|")]
+        for line in (lines[0], *lines[2:])
+    ]
+    columns = max(map(len, rows))
+    sizes = [max(len(row[at]) if at < len(row) else 0 for row in rows) for at in range(columns)]
+    if sum(sizes) + 3 * columns > max(width(), 100):
+        return "\n".join(lines)
+    padded = [
+        "   ".join(cell.ljust(size) for cell, size in zip(row, sizes, strict=False)).rstrip()
+        for row in rows
+    ]
+    rule = faint("   ".join("─" * size for size in sizes))
+    return "\n".join([padded[0], rule, *padded[1:]])
 
 
 def show_answer(answer: Answer) -> None:
@@ -85,11 +120,25 @@ def show_hit(hit: Hit, *, why: bool) -> None:
             click.echo("   " + _stage_line(stage))
     lines = [line for line in hit.text.splitlines() if line.strip()]
     most = _LINES_WITH_WHY if why else _LINES
-    for line in lines[:most]:
+    first = _best_window(lines, hit, most)
+    if first:
+        click.echo(faint(f"   … {counted(first, 'line')} above"))
+    for line in lines[first : first + most]:
         click.echo(f"   {line}" if len(line) <= width() - 3 else f"   {line[: width() - 4]}…")
-    if len(lines) > most:
-        click.echo(faint(f"   … {counted(len(lines) - most, 'more line')}"))
+    if len(lines) > first + most:
+        click.echo(faint(f"   … {counted(len(lines) - first - most, 'line')} below"))
     click.echo()
+
+
+def _best_window(lines: list[str], hit: Hit, most: int) -> int:
+    """Where to begin so that the lines shown hold as much as they can of what was looked for."""
+    shares = {share.term: share.share for share in hit.account.stages[0].terms}
+    worth = [
+        sum(share for term, share in shares.items() if f" {term}" in f" {line.casefold()}")
+        for line in lines
+    ]
+    last = max(0, len(lines) - most)
+    return max(range(last + 1), key=lambda first: (sum(worth[first : first + most]), -first))
 
 
 def _stage_line(stage: Any) -> str:

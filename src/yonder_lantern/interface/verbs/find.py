@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+import textwrap
 
 import click
 
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import counted, faint, hit_as_json, show_hit
+from ..showing import counted, faint, hit_as_json, show_hit, width
 
 
 @click.command(
@@ -48,7 +49,8 @@ def command(
             f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
             for term, weight in findings.terms.items()
         )
-        click.echo(faint(f"Looked for: {words or 'nothing: the question holds no such word'}"))
+        sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
+        click.echo(faint(textwrap.fill(sought, width())))
         click.echo()
     for hit in findings.hits:
         show_hit(hit, why=why)
