@@ -25,6 +25,7 @@ from yonder_lantern.evaluation.measures import covered_together
 
 RANKING_PENALTY = 0.001
 SUPPORT_PENALTY = 0.001
+UNANSWERABLE = 0.15  # the share of questions in use that the documents do not answer: assumed
 PRIOR = dict.fromkeys(FEATURE_NAMES, 2.0) | {"unknown": 0.0}
 
 
@@ -78,14 +79,21 @@ def fit(cases):
     start = np.array([PRIOR[name] for name in FEATURE_NAMES])
     usable = [RankingCase(f, r) for _, f, r in cases if r.any()]
     ranking = fit_ranking(usable, start=start, penalty=RANKING_PENALTY, bounds=ranking_bounds())
-    tops, right = [], []
-    for _, features, own_right in cases:
+    tops, right, weights = [], [], []
+    unanswerable = sum(not question.answerable for question, _, _ in cases)
+    weight = UNANSWERABLE / (1 - UNANSWERABLE) * (len(cases) - unanswerable) / unanswerable
+    for question, features, own_right in cases:
         if len(features):
             best = int(np.argmax(features @ ranking))
             tops.append(features[best])
             right.append(bool(own_right[best]))
+            weights.append(1.0 if question.answerable else weight)
     support = fit_support(
-        np.array(tops), np.array(right), penalty=SUPPORT_PENALTY, bounds=support_bounds()
+        np.array(tops),
+        np.array(right),
+        weights=np.array(weights),
+        penalty=SUPPORT_PENALTY,
+        bounds=support_bounds(),
     )
     return ranking, support
 

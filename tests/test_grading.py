@@ -99,7 +99,13 @@ def test_fitting_finds_the_feature_that_tells() -> None:
     weights = fit_ranking(cases, start=np.zeros(2), penalty=1e-3, bounds=[(0, None)] * 2)
     assert weights[1] > 5 * weights[0]
     features = generator.random((300, 2))
-    model = fit_support(features, features[:, 0] > 0.6, penalty=1e-4, bounds=[(0, None)] * 2)
+    model = fit_support(
+        features,
+        features[:, 0] > 0.6,
+        weights=np.ones(300),
+        penalty=1e-4,
+        bounds=[(0, None)] * 2,
+    )
     assert model.probability(np.array([[0.9, 0.5]]))[0] > 0.9
     assert model.probability(np.array([[0.3, 0.5]]))[0] < 0.1
 

@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=2.85,
-    around=2.12,
-    beside=4.77,
-    passage=2.28,
-    meaning=1.59,
-    form=3.83,
-    codes=2.29,
+    own=1.85,
+    around=3.78,
+    beside=4.79,
+    passage=2.65,
+    meaning=1.58,
+    form=3.22,
+    codes=2.15,
     unknown=0.00,
-    range=6.08,
-    close=0.92,
+    range=5.21,
+    close=0.70,
     brief=0.00,
-    found=4.22,
+    found=2.25,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.00,
-    beside=1.59,
-    passage=3.15,
-    meaning=1.25,
-    form=0.00,
-    codes=0.08,
-    unknown=-1.23,
-    range=2.99,
-    close=0.61,
-    brief=0.04,
+    around=0.31,
+    beside=2.13,
+    passage=2.01,
+    meaning=0.05,
+    form=1.23,
+    codes=0.39,
+    unknown=-0.08,
+    range=2.61,
+    close=0.00,
+    brief=0.01,
     found=0.00,
 )
-INTERCEPT = -5.05
+INTERCEPT = -5.67
 
 
 class Judge:

@@ -68,6 +68,7 @@ def fit_support(
     features: Array,
     right: Array,
     *,
+    weights: Array,
     penalty: float,
     bounds: Sequence[tuple[Any, Any]],
 ) -> FittedSupport:
@@ -78,6 +79,8 @@ def fit_support(
     features : array, shape (questions, features)
         Of the best unit of each question.
     right : bool array, shape (questions,)
+    weights : array, shape (questions,)
+        How much each question counts.
     penalty : float
         On the squared weights, not on the intercept.
     bounds : sequence of pairs
@@ -86,13 +89,14 @@ def fit_support(
     from scipy.optimize import minimize
 
     signs = np.where(right, 1.0, -1.0)
+    share = weights / weights.sum()
 
     def loss(point: Array) -> tuple[float, Array]:
-        weights, intercept = point[:-1], point[-1]
-        margins = signs * (features @ weights + intercept)
-        total = float(np.logaddexp(0, -margins).mean()) + penalty * float((weights**2).sum())
-        pull = -signs / (1 + np.exp(margins)) / len(signs)
-        slope = np.append(pull @ features + 2 * penalty * weights, pull.sum())
+        slopes, intercept = point[:-1], point[-1]
+        margins = signs * (features @ slopes + intercept)
+        total = float(share @ np.logaddexp(0, -margins)) + penalty * float((slopes**2).sum())
+        pull = -signs / (1 + np.exp(margins)) * share
+        slope = np.append(pull @ features + 2 * penalty * slopes, pull.sum())
         return total, slope
 
     start = np.zeros(features.shape[1] + 1)

@@ -9,6 +9,12 @@ from functools import lru_cache
 from ..records import CallError, LimitError
 from ..text import Analyser, detect_language, words
 
+# Words that ask rather than say what is asked about; they count little.
+ASKING = frozenset(
+    """mean means meant meaning stand stands called tell tells explain describe happen happens need
+    know say says bedeutet heißt signifie""".split()
+)
+ASKED = 0.3  # how much such a word counts
 PART = 0.3  # how much a part of a code counts beside the code itself: V-3 is not any V
 BACKGROUND = 0.5  # how much a word of the turn before counts beside one of the question
 
@@ -77,13 +83,10 @@ def understand(
                 if spoken != language and not analyser(spoken).word_terms(word):
                     continue  # a function word of the question's own language
                 if found := analyser(language).word_terms(word):
+                    asked = ASKED if word.casefold() in ASKING else 1.0
+                    whole_first = found[0] == word.casefold()  # a code, and then its parts
                     for number, term in enumerate(found):
-                        # A code's parts are weaker than the code: V-3 is not any V.
-                        weight = (
-                            PART
-                            if number and len(found) > 1 and found[0] == word.casefold()
-                            else 1.0
-                        )
+                        weight = PART if number and whole_first else asked
                         counts[term] = counts.get(term, 0.0) + weight
                     written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
             for term, count in counts.items():

@@ -1,0 +1,56 @@
+"""Quality on the demo's held questions: each stage alone, both fused, and the answers.
+
+    python benchmarks/quality.py
+
+prints means with 95 % bootstrap intervals, as Markdown.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from yonder_lantern import Desk
+from yonder_lantern.demo import copy_demo
+
+STAGES = (("lexical only", 1.0), ("vector only", 0.0), ("fused", None))
+RETRIEVAL = ("recall@5", "mrr", "ndcg@10")
+ANSWERS = ("cited", "right", "declined wrongly", "declined rightly")
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as made:
+        folder = Path(made) / "desk"
+        copy_demo(folder)
+        Desk.open(folder).gather()
+        print("| held questions | " + " | ".join(RETRIEVAL) + " |")
+        print("|---|" + "---|" * len(RETRIEVAL))
+        for name, weight in STAGES:
+            settings = {} if weight is None else {"find.lexical_weight": weight}
+            grades = Desk.open(folder, settings=settings).grade()
+            cells = [str(grades.measure(measure, split="held")) for measure in RETRIEVAL]
+            print(f"| {name} | " + " | ".join(cells) + " |")
+        print()
+        print("| min_support | " + " | ".join(ANSWERS) + " |")
+        print("|---|" + "---|" * len(ANSWERS))
+        for least in (0.3, 0.4, 0.5, 0.6, 0.7):
+            grades = Desk.open(folder, settings={"answer.min_support": least}).grade()
+            cells = [str(grades.measure(measure, split="held")) for measure in ANSWERS]
+            print(f"| {least} | " + " | ".join(cells) + " |")
+        print()
+        kinds = list(dict.fromkeys(one.kind for one in grades.questions))
+        grades = Desk.open(folder).grade()
+        print("| kind, held | asked | recall@5 | ndcg@10 | right | declined rightly |")
+        print("|---|---|---|---|---|---|")
+        for kind in kinds:
+            only = {"kind": kind, "split": "held"}
+            asked = sum(one.kind == kind and one.split == "held" for one in grades.questions)
+            cells = []
+            for measure in ("recall@5", "ndcg@10", "right", "declined rightly"):
+                interval = grades.measure(measure, **only)
+                cells.append(f"{interval.mean:.2f}" if interval.count else "·")
+            print(f"| {kind} | {asked} | " + " | ".join(cells) + " |")
+
+
+if __name__ == "__main__":
+    main()
