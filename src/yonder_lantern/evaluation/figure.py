@@ -1,12 +1,14 @@
-"""The figure of a grading: retrieval by depth, and answers by kind."""
+"""The figure of a grading: measures of retrieval, and answers by kind."""
 
 from __future__ import annotations
 
 import importlib.util
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..records import CallError, MissingExtraError
+from .grades import RETRIEVAL
 
 if TYPE_CHECKING:
     from .grades import Grades, QuestionGrade
@@ -16,7 +18,6 @@ SHALLOW = "#7fa8c4"
 AMBER = "#d9942b"
 PAPER = "#faf6ec"
 INK = "#22282d"
-_DEPTHS = (1, 5, 10)
 
 
 def require_matplotlib() -> None:
@@ -30,8 +31,7 @@ def require_matplotlib() -> None:
 def draw_grades(grades: Grades, path: Path) -> None:
     """Draw a grading's figure into a file; its suffix says the kind.
 
-    Left: recall, nDCG and precision by depth on the held questions, with 95 %
-    intervals. Right: by kind of question, how many were answered rightly, wrongly,
+    Left: the measures of retrieval by split, with 95 % intervals. Right: by kind of question, how many were answered rightly, wrongly,
     or declined.
 
     Raises
@@ -46,8 +46,8 @@ def draw_grades(grades: Grades, path: Path) -> None:
 
     figure = Figure(figsize=(12.8, 6.2), dpi=100, facecolor=PAPER, layout="constrained")
     left, right = figure.subplots(1, 2, width_ratios=(1, 1.25))
-    split = "held" if any(one.split == "held" for one in grades.questions) else "fit"
-    _retrieval(left, grades, split)
+    splits = {one.split for one in grades.questions if one.answerable}
+    _retrieval(left, grades, sorted(splits, reverse=True))
     _answers(right, grades)
     for axes in (left, right):
         axes.set_facecolor(PAPER)
@@ -59,45 +59,44 @@ def draw_grades(grades: Grades, path: Path) -> None:
         raise CallError(f"the figure cannot be drawn: {error}", str(path), "name it .png") from None
 
 
-def _retrieval(axes: Any, grades: Grades, split: str) -> None:
-    styles = (
-        ("recall", SEA, "o", "-"),
-        ("ndcg", AMBER, "s", "--"),
-        ("precision", SHALLOW, "^", ":"),
-    )
-    for offset, (name, colour, marker, line) in zip((-0.06, 0.0, 0.06), styles, strict=True):
-        found = [grades.measure(f"{name}@{depth}", split=split) for depth in _DEPTHS]
+def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
+    styles = {"held": (SEA, "o", SEA), "fit": (SHALLOW, "s", PAPER)}
+    for split, shift in zip(splits, (0.14, -0.14), strict=False):
+        colour, marker, fill = styles[split]
+        found = [grades.measure(name, split=split) for name in RETRIEVAL]
+        places = [len(RETRIEVAL) - 1 - row + shift for row in range(len(RETRIEVAL))]
         means = [one.mean for one in found]
-        below = [one.mean - one.low for one in found]
-        above = [one.high - one.mean for one in found]
-        places = [number + offset for number in range(len(_DEPTHS))]
+        spread = ([one.mean - one.low for one in found], [one.high - one.mean for one in found])
         axes.errorbar(
-            places,
             means,
-            yerr=(below, above),
+            places,
+            xerr=spread,
             color=colour,
             marker=marker,
-            linestyle=line,
+            markerfacecolor=fill,
+            linestyle="none",
             capsize=3,
             linewidth=2,
             markersize=7,
-            label=name,
+            label=f"{split}, {found[0].count} questions",
         )
-        shift = {"recall": 9, "ndcg": -15, "precision": -15}[name]
-        for place, mean in zip(places, means, strict=True):
+        for one, place in zip(found, places, strict=True):
             axes.annotate(
-                f"{mean:.2f}",
-                (place, mean),
+                f"{one.mean:.2f}",
+                (one.high, place),
                 textcoords="offset points",
-                xytext=(7, shift),
+                xytext=(6, -4),
                 color=INK,
                 fontsize=9,
             )
-    axes.set_xticks(range(len(_DEPTHS)), [f"first {depth}" for depth in _DEPTHS])
-    axes.set_xlim(-0.3, len(_DEPTHS) - 0.6)
-    axes.set_ylim(0, 1.05)
-    axes.set_title(f"Passages found, {split} questions, 95 % intervals", color=INK, loc="left")
-    axes.legend(frameon=False, loc="center right", labelcolor=INK)
+    axes.set_yticks(range(len(RETRIEVAL)), RETRIEVAL[::-1])
+    axes.set_xlim(0, 1.08)
+    axes.set_xticks([0, 0.25, 0.5, 0.75, 1])
+    axes.grid(axis="x", color=INK, alpha=0.12)
+    axes.set_title("Passages found: means and 95 % intervals", color=INK, loc="left")
+    axes.legend(
+        frameon=False, loc="upper center", bbox_to_anchor=(0.45, -0.1), ncols=2, labelcolor=INK
+    )
 
 
 def _outcome(one: QuestionGrade) -> str:

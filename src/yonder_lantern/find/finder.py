@@ -109,9 +109,7 @@ class Finder:
             asked=asked,
             hits=tuple(hits),
             documents=documents,
-            terms={
-                term: weight * understood.terms[term] for term, weight in lexical.weights.items()
-            },
+            terms={term: lexical.weights[term] * count for term, count in understood.terms.items()},
             known=lexical.known,
             words=understood.words,
             language=understood.language,

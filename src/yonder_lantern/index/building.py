@@ -66,7 +66,7 @@ class SegmentBuilder:
             own = np.concatenate((ids[low:high], leads[lead]))
             distinct, counts = np.unique(own, return_counts=True)
             self._flat.append(distinct)
-            self._counts.append(counts)
+            self._counts.append(counts.astype(np.int32))
             self._lengths.append(len(own))
             self._passages.append(
                 (ordinal, passage.start, passage.end, passage.tokens, passage.block)

@@ -8,7 +8,7 @@ from .stopwords import STOP_WORDS
 from .tokens import words
 
 UNKNOWN = "und"  # ISO 639-2 "undetermined"
-_SAMPLE = 4000
+_SAMPLE = 2000
 
 
 @cache
@@ -30,7 +30,7 @@ def detect_language(text: str, default: str = UNKNOWN) -> str:
     Parameters
     ----------
     text : str
-        Only the first 4,000 characters are looked at.
+        Only the first 2,000 characters are looked at.
     default : str
         What to return when nothing can be said.
 

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 _RAW = {
-    "en": """a about above after again against all am an and any are aren't as at be because been
-    before being below between both but by can can't cannot could couldn't did didn't do does
-    doesn't doing don't down during each few for from further had hadn't has hasn't have haven't
-    having he her here hers herself him himself his how i i'm i've if in into is isn't it it's its
-    itself just let's many may me might more most much must my myself no nor not of off on once only
-    or other ought our ours ourselves out over own please same shall shan't she should shouldn't so
-    some such than that that's the their theirs them themselves then there these they they're this those
-    through to too under until up us very was wasn't we were weren't what what's when where which
-    while who whom whose why will with won't would wouldn't you your yours yourself yourselves""",
+    "en": """a about above after again against all am an and any are aren't as at be because
+    been before being below between both but by can can't cannot could couldn't did didn't do
+    does doesn't doing don't down during each few for from further had hadn't has hasn't have
+    haven't having he her here hers herself him himself his how i i'm i've if in into is isn't
+    it it's its itself just let's many may me might more most much must my myself no nor not
+    of off on once only or other ought our ours ourselves out over own please same shall
+    shan't she should shouldn't so some such than that that's the their theirs them themselves
+    then there these they they're this those through to too under until up us very was wasn't
+    we were weren't what what's when where which while who whom whose why will with won't
+    would wouldn't you your yours yourself yourselves""",
     "de": """aber alle allem allen aller alles als also am an ander andere anderen auch auf aus bei
     bin bis bist da damit dann das dass daß dein deine dem den denn der des dessen dich die dies
     diese diesem diesen dieser dieses dir doch dort du durch ein eine einem einen einer eines er es

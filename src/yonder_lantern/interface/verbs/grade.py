@@ -73,15 +73,17 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
     click.echo()
     columns = ("recall@5", "mrr", "ndcg@10", "right", "declined wrongly", "declined rightly")
     only = {"split": split} if split else {}
-    click.echo(faint(f"{'kind':<14}{'asked':>6}" + "".join(f"{c:>18}" for c in columns)))
+    sizes = {column: len(column) + 3 for column in columns}
+    heads = "".join(f"{column:>{size}}" for column, size in sizes.items())
+    click.echo(faint(f"{'kind':<14}{'asked':>6}{heads}"))
     for kind in dict.fromkeys(one.kind for one in grades.questions):
         asked = sum(
             one.kind == kind and (split is None or one.split == split) for one in grades.questions
         )
         cells = ""
-        for column in columns:
+        for column, size in sizes.items():
             interval = grades.measure(column, kind=kind, **only)
-            cells += f"{interval.mean:>18.2f}" if interval.count else f"{'·':>18}"
+            cells += f"{interval.mean:>{size}.2f}" if interval.count else f"{'·':>{size}}"
         click.echo(f"{kind:<14}{asked:>6}{cells}")
 
 
