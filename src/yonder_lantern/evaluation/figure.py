@@ -31,8 +31,8 @@ def require_matplotlib() -> None:
 def draw_grades(grades: Grades, path: Path) -> None:
     """Draw a grading's figure into a file; its suffix says the kind.
 
-    Left: the measures of retrieval by split, with 95 % intervals. Right: by kind of question, how many were answered rightly, wrongly,
-    or declined.
+    Left: the measures of retrieval by split, with 95 % intervals. Right: by kind
+    of question, how many were answered rightly, wrongly, or declined.
 
     Raises
     ------

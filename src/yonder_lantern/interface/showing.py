@@ -230,10 +230,15 @@ def progress_shown() -> Iterator[Progress]:
         yield no_progress
         return
     from rich.console import Console
-    from rich.progress import BarColumn, MofNCompleteColumn, TextColumn
+    from rich.progress import BarColumn, TextColumn
     from rich.progress import Progress as Bars
 
-    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn())
+    sea, amber = ("#{:02x}{:02x}{:02x}".format(*colour) for colour in (SEA, AMBER))
+    columns = (
+        TextColumn("{task.description}"),
+        BarColumn(complete_style=amber, finished_style=sea, pulse_style=amber),
+        TextColumn("{task.completed} of {task.total}"),
+    )
     with Bars(*columns, console=Console(stderr=True), transient=True) as bars:
         tasks: dict[str, Any] = {}
 

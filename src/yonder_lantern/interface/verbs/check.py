@@ -9,8 +9,10 @@ import click
 
 from ...desk.checking import check_desk
 from ..options import desk_options, example, open_desk
+from ..showing import AMBER, SEA
 
-_SIGNS = {"good": ("ok  ", "green"), "note": ("note", "yellow"), "bad": ("BAD ", "red")}
+_RED = (178, 34, 34)
+_SIGNS = {"good": ("ok  ", SEA), "note": ("note", AMBER), "bad": ("BAD ", _RED)}
 
 
 @click.command("check", epilog=example("yonder check"))
