@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-import os
 import secrets
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 
 from ..records import CallError
+from ..storage import append_line
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,11 +82,5 @@ class Conversations:
     def keep(self, conversation: Conversation, turn: Turn) -> None:
         """Add a turn to a conversation and to its file."""
         conversation.turns.append(turn)
-        self._folder.mkdir(parents=True, exist_ok=True)
-        line = json.dumps(asdict(turn), ensure_ascii=False) + "\n"
-        path = self._folder / f"{conversation.id}.jsonl"
-        handle = os.open(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
-        try:
-            os.write(handle, line.encode("utf-8"))
-        finally:
-            os.close(handle)
+        line = json.dumps(asdict(turn), ensure_ascii=False)
+        append_line(self._folder / f"{conversation.id}.jsonl", line)

@@ -241,13 +241,6 @@ class DocumentStore:
                 found[row[0]] = _document(row)
         return found
 
-    def ids(self, rows: Iterable[int]) -> dict[int, str]:
-        """The document ids of some rows."""
-        wanted = sorted(set(rows))
-        marks = ",".join("?" * len(wanted))
-        cursor = self._execute(f"SELECT row, id FROM documents WHERE row IN ({marks})", *wanted)
-        return dict(cursor.fetchall())
-
     def versions(self, document: str, generation: int) -> list[Document]:
         """The document of this id that a generation sees (a list of none or one)."""
         cursor = self._execute(

@@ -4,7 +4,16 @@ In: bytes and arrays. Out: files that are wholly there or not at all. This
 package knows nothing of documents or of what the arrays mean.
 """
 
-from .files import REBUILD, Array, map_array, replace_bytes, save_array, sync_folder, write_bytes
+from .files import (
+    REBUILD,
+    Array,
+    append_line,
+    map_array,
+    replace_bytes,
+    save_array,
+    sync_folder,
+    write_bytes,
+)
 from .locks import FileLock
 from .term_table import TermTable, byte_order
 
@@ -13,6 +22,7 @@ __all__ = [
     "Array",
     "FileLock",
     "TermTable",
+    "append_line",
     "byte_order",
     "map_array",
     "replace_bytes",

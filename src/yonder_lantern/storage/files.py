@@ -30,6 +30,16 @@ def replace_bytes(path: Path, data: bytes) -> None:
     sync_folder(path.parent)
 
 
+def append_line(path: Path, line: str) -> None:
+    """Add a line to a private file in one write, making file and folder when missing."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle = os.open(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
+    try:
+        os.write(handle, f"{line}\n".encode())
+    finally:
+        os.close(handle)
+
+
 def sync_folder(folder: Path) -> None:
     """See a folder's own entries safely on the disk."""
     handle = os.open(folder, os.O_RDONLY)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import secrets
 from collections.abc import Iterator
 from datetime import UTC, datetime
@@ -11,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..records import CallError
+from ..storage import append_line
 
 
 class Traces:
@@ -28,14 +28,7 @@ class Traces:
         now = datetime.now(UTC)
         id_ = f"{now:%Y%m%dT%H%M%S}-{secrets.token_hex(3)}"
         whole = {"id": id_, "at": now.isoformat(timespec="milliseconds"), **trace}
-        line = json.dumps(whole, ensure_ascii=False) + "\n"
-        self._folder.mkdir(parents=True, exist_ok=True)
-        path = self._folder / f"{now:%Y-%m-%d}.jsonl"
-        handle = os.open(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
-        try:
-            os.write(handle, line.encode("utf-8"))
-        finally:
-            os.close(handle)
+        append_line(self._folder / f"{now:%Y-%m-%d}.jsonl", json.dumps(whole, ensure_ascii=False))
         return id_
 
     def newest_first(self) -> Iterator[dict[str, Any]]:

@@ -1,0 +1,151 @@
+"""Permissions, audiences and languages, through the public calls."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from conftest import write_files
+from yonder_lantern import Desk
+
+MakeDesk = Callable[..., Desk]
+
+AS_ANOTHER_USER = """
+import os, sys
+from yonder_lantern import Desk
+desk = Desk.open(sys.argv[1])
+desk.gather()  # as root: loads what the other user may not
+for folder, names, files in os.walk(sys.argv[1]):
+    for name in [folder, *(os.path.join(folder, f) for f in files)]:
+        os.chown(name, 65534, 65534)
+os.chmod(sys.argv[1] + "/documents/shut", 0)
+os.chmod(sys.argv[1] + "/documents/closed.md", 0)
+os.utime(sys.argv[1] + "/documents/closed.md")
+os.setgroups([]); os.setgid(65534); os.setuid(65534)
+report = desk.gather()
+for problem in report.problems:
+    print(problem.item, "|", problem.reason, "|", problem.remedy)
+print(report.removed, report.failed, len(desk.find("harbour tide", limit=9)))
+"""
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can become another user")
+def test_what_may_not_be_read_is_reported_and_its_documents_are_kept(
+    make_desk: MakeDesk, tmp_path: Path
+) -> None:
+    desk = make_desk(
+        {
+            "open.md": "The harbour has a tide.",
+            "closed.md": "The harbour tide rises.",
+            "shut/in.md": "The harbour tide falls.",
+        }
+    )
+    for folder in [tmp_path, *tmp_path.parents]:
+        if folder == Path("/tmp"):
+            break
+        folder.chmod(0o755)
+    done = subprocess.run(
+        [sys.executable, "-c", AS_ANOTHER_USER, str(desk.folder)], capture_output=True, text=True
+    )
+    assert done.returncode == 0, done.stderr
+    lines = done.stdout.splitlines()
+    assert any(line.startswith("documents/closed.md | Permission denied") for line in lines)
+    assert any(
+        line.startswith("documents/shut/ | ") and "may not be read" in line for line in lines
+    )
+    assert lines[-1] == "0 2 3"
+
+
+def test_a_document_narrows_its_sources_audience_and_never_widens_it(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {},
+        '[[source]]\nname = "papers"\nfolder = "documents"\naudience = ["crew", "board"]',
+    )
+    write_files(
+        desk.folder / "documents",
+        {
+            "both.md": "The rota has three watches.",
+            "board.md": "---\naudience: board\n---\nThe rota costs money.",
+            "wide.md": "---\naudience: [crew, public]\n---\nThe rota is on the wall.",
+        },
+    )
+    assert desk.gather().failed == 0
+
+    def seen(*audience: str) -> set[str]:
+        return {hit.document[7:-3] for hit in desk.find("rota", audience=audience)}
+
+    assert seen("crew") == {"both", "wide"}
+    assert seen("board") == {"both", "board"}
+    assert seen("crew", "board") == {"both", "board", "wide"}
+    assert seen("public") == set()
+    assert {hit.document[7:-3] for hit in desk.find("rota")} == {"both", "board", "wide"}
+
+
+def test_an_audience_changed_in_the_settings_takes_effect_at_the_next_gather(
+    make_desk: MakeDesk,
+) -> None:
+    desk = make_desk({"a.md": "The rota has three watches."})
+    desk.gather()
+    assert desk.find("rota", audience=["public"])
+    settings = '[[source]]\nname = "documents"\naudience = ["crew"]'
+    (desk.folder / "yonder.toml").write_text(settings)
+    changed = Desk.open(desk.folder)
+    assert changed.gather().changed == 1
+    assert changed.find("rota", audience=["public"]) == []
+    assert changed.find("rota", audience=["crew"])
+
+
+GERMAN = (
+    "# Liegeplätze\n\nDie Liegeplätze werden von der Hafenverwaltung für ein Jahr vergeben. "
+    "Ein Boot darf nicht ohne Erlaubnis an einem anderen Platz liegen.\n"
+)
+FRENCH = (
+    "# Postes d'amarrage\n\nLes bateaux de passage paient une taxe pour chaque nuit. "
+    "La capitainerie est ouverte tous les jours de huit heures à vingt heures.\n"
+)
+ENGLISH = (
+    "# Berths\n\nThe berths are let by the year. A boat may not lie in a place that is not hers "
+    "without the consent of the office.\n"
+)
+
+
+def test_each_document_is_searched_in_its_own_language(make_desk: MakeDesk) -> None:
+    desk = make_desk({"de.md": GERMAN, "fr.md": FRENCH, "en.md": ENGLISH})
+    desk.gather()
+    assert desk.snapshot().manifest.languages == ["de", "en", "fr"]
+    for question, document in (
+        ("Wer vergibt einen Liegeplatz für das Jahr?", "de"),
+        ("Quelle taxe les bateaux doivent-ils payer par nuit ?", "fr"),
+        ("Who lets the berth by the year?", "en"),
+        ("Hafenverwaltung", "de"),
+    ):
+        assert desk.find(question)[0].document == f"documents/{document}.md"
+    opening = Desk.open(desk.folder, settings={"answer.min_support": 0}).ask(
+        "Quand la capitainerie est-elle ouverte ?"
+    )
+    assert "huit heures à vingt heures. [1]" in opening.text
+    assert opening.statements[0].language == "fr"
+
+
+def test_details_come_from_front_matter_and_meta(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {
+            "a.md": "---\ntitle: Ice\ntags: [a, b]\ndate: 2026-03-01\n---\nIce is cold.",
+            "b.html": "<title>Salt</title><meta name='author' content='Office'><p>Salt is dry.</p>",
+        }
+    )
+    desk.gather()
+    ice, salt = desk.document("documents/a.md"), desk.document("documents/b.html")
+    assert ice is not None
+    assert salt is not None
+    assert ice.title == "Ice"
+    assert ice.details["tags"] == ["a", "b"]
+    assert ice.details["date"] == "2026-03-01"
+    assert (salt.title, salt.details["author"], salt.format) == ("Salt", "Office", "html")
+    hit = desk.find("salt")[0]
+    assert (hit.title, hit.place.lines) == ("Salt", None)
