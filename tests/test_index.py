@@ -323,8 +323,8 @@ def test_many_threads_find_while_one_gathers(make_desk: MakeDesk) -> None:
     for thread in threads:
         thread.start()
     try:
-        for n in range(6):
-            (desk.folder / "documents" / f"{n}.md").write_text(text_of(n + 300))
+        for n in range(12):
+            (desk.folder / "documents" / f"{n % 6}.md").write_text(text_of(n + 300))
             desk.gather()
     finally:
         stop.set()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,9 @@ import numpy as np
 from ..records import IndexStateError
 
 Array = np.ndarray[Any, Any]
+# NumPy parses an array's header with `ast`, which CPython 3.11 cannot do in two threads at once
+# (SystemError: AST constructor recursion depth mismatch).
+_HEADERS = threading.Lock()
 REBUILD = "build the index again from the sources with: yonder gather --rebuild"
 
 
@@ -68,7 +72,8 @@ def map_array(path: Path) -> Array:
     try:
         if path.stat().st_size == 0:
             raise ValueError("the file is empty")
-        return np.load(path, mmap_mode="r", allow_pickle=False)  # type: ignore[no-any-return]
+        with _HEADERS:
+            return np.load(path, mmap_mode="r", allow_pickle=False)  # type: ignore[no-any-return]
     except (OSError, ValueError, EOFError) as error:
         raise IndexStateError(f"a file of the index is damaged: {error}", str(path), REBUILD) from (
             error
