@@ -294,15 +294,21 @@ def test_an_index_that_may_only_be_read_answers(make_desk: MakeDesk, tmp_path: P
             break
         folder.chmod(0o755)
     program = (  # the first look, as root, loads what the other user may not
-        "import os, sys; from yonder_lantern import Desk; find = lambda: "
-        "len(Desk.open(sys.argv[1], record=False).find('tide mast quay anchor')); find(); "
-        "os.setgroups([]); os.setgid(65534); os.setuid(65534); print(find())"
+        "import os, sys; from yonder_lantern import Desk; from yonder_lantern.interface.main "
+        "import run; ask = lambda: Desk.open(sys.argv[1]).ask('tide mast quay anchor'); ask(); "
+        "run(['gather', '--desk', sys.argv[1]]); "
+        "os.setgroups([]); os.setgid(65534); os.setuid(65534); "
+        "answer = ask(); assert not answer.trace; print(len(answer.looked_for)); "
+        "print(run(['gather', '--desk', sys.argv[1]]))"
     )
     done = subprocess.run(
         [sys.executable, "-c", program, str(desk.folder)], capture_output=True, text=True
     )
     assert done.returncode == 0, done.stderr
-    assert int(done.stdout) > 0
+    assert done.stdout.splitlines()[-2:] == ["4", "3"]
+    assert "could not be kept" in done.stderr
+    assert "Permission denied" in done.stderr
+    assert "Traceback" not in done.stderr
 
 
 def test_many_threads_find_while_one_gathers(make_desk: MakeDesk) -> None:

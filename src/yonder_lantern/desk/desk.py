@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Iterable, Mapping, Sequence
@@ -38,6 +39,7 @@ if TYPE_CHECKING:
     from ..evaluation import Grades
 
 STATE_FOLDER = ".yonder"
+_LOG = logging.getLogger("yonder_lantern.desk")
 
 
 class Desk:
@@ -263,7 +265,14 @@ class Desk:
             "answer": asdict(self.settings.answer),
         }
         trace = trace_of(findings, answer, settings=bearing)
-        return replace(answer, trace=self._recorder.record(trace)), trace["became"]
+        return replace(answer, trace=self._record(trace)), trace["became"]
+
+    def _record(self, trace: dict[str, Any]) -> str:
+        try:
+            return self._recorder.record(trace)
+        except OSError as error:  # a full disk or a folder to read only: answer all the same
+            _LOG.warning("the trace of a question could not be kept: %s", error)
+            return ""
 
     def talk(
         self,

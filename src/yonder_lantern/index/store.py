@@ -115,6 +115,10 @@ class DocumentStore:
             return IndexStateError(
                 f"the disk cannot take the index: {text}", str(self._path), "make room on the disk"
             )
+        if "readonly" in text:
+            return IndexStateError(
+                "the index may not be written", str(self._path), "give this user leave to write it"
+            )
         return IndexStateError(
             f"the store of documents is damaged: {text}", str(self._path), REBUILD
         )

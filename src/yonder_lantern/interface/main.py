@@ -95,6 +95,13 @@ def run(arguments: list[str]) -> int:
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+    except OSError as error:
+        if debug:
+            raise
+        where = str(error.filename or "")
+        remedy = "see that it is there, that this user may use it, and that the disk has room"
+        _say(LanternError(error.strerror or str(error), where, remedy), as_json)
+        return BROKEN
     except Exception as error:
         if debug:
             raise
