@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import csv
 import html
+import io
 import random
 import re
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.formats import Formats, decode
+from yonder_lantern.formats.delimited import rows
 from yonder_lantern.records import BlockKind, FormatError, Parsed, heading_trail
 
 FORMATS = Formats()
@@ -132,6 +137,126 @@ def test_text_finds_headings_items_and_columns() -> None:
     ]
 
 
+SUBTITLES = """WEBVTT
+
+NOTE made up
+
+1
+00:00:04.000 --> 00:00:07.250
+<v Duty controller>Good morning. The tide
+
+00:00:07.250 --> 00:00:09.000
+is <i>high</i> at six &amp; low at noon.
+
+00:00:30.000 --> 00:00:32.500
+<v Skipper>Where is the pilot?
+"""
+
+
+def test_subtitles_join_cues_into_sentences_and_keep_their_times() -> None:
+    parsed = read("briefing.vtt", SUBTITLES)
+    check_outline(parsed)
+    assert kinds(parsed) == [
+        ("PARAGRAPH", "Good morning. The tide is high at six & low at noon."),
+        ("PARAGRAPH", "Where is the pilot?"),
+    ]
+    assert parsed.details == {"speakers": ["Duty controller", "Skipper"]}
+    assert [mark.seconds for mark in parsed.marks] == [(4, 7.25), (7.25, 9), (30, 32.5)]
+    for match in re.finditer(r"\S+", parsed.text):
+        start, end = parsed.origin.original(match.start(), match.end())
+        assert html.unescape(SUBTITLES[start:end]) == match.group()
+    subrip = re.sub(r"(\d)\.(\d{3})", r"\1,\2", SUBTITLES.split("\n\n", 2)[2])
+    assert read("briefing.srt", subrip).text == parsed.text
+
+
+def test_delimited_tables_have_rows_with_their_numbers() -> None:
+    source = 'Code;What;"Remark ""x"""\nBL-60;"boat; lift";\n\nCR-02;"two\nlines";"says ""no"""\n'
+    parsed = read("register.csv", source)
+    check_outline(parsed)
+    assert kinds(parsed) == [
+        ("HEADER_ROW", 'Code | What | Remark "x"'),
+        ("ROW", "BL-60 | boat; lift | "),
+        ("ROW", 'CR-02 | two lines | says "no"'),
+    ]
+    assert [mark.row for mark in parsed.marks] == [1, 2, 4]
+    row = parsed.blocks[2]
+    start, end = parsed.origin.original(row.start, row.start + 5)
+    assert source[start:end] == "CR-02"
+
+
+cells = st.text(alphabet=st.sampled_from('ab ,;"\n'), max_size=6)
+
+
+@given(st.lists(st.lists(cells, min_size=2, max_size=4), min_size=2, max_size=5))
+def test_cells_are_those_that_the_standard_reader_finds(table: list[list[str]]) -> None:
+    written = io.StringIO()
+    csv.writer(written, lineterminator="\n", quoting=csv.QUOTE_ALL).writerows(table)
+    source = written.getvalue()
+    found = [
+        [source[a:b].replace('""', '"') if doubled else source[a:b] for a, b, doubled in row]
+        for row in rows(source, ",")
+    ]
+    assert found == list(csv.reader(io.StringIO(source)))
+
+
+PYTHON = '''"""Gauge."""
+
+import math
+
+LIMIT = 3
+
+
+@cached
+def height(distance: float) -> float:
+    """Height above datum."""
+
+    return LIMIT - distance
+
+
+class Gauge:
+    """A gauge."""
+
+    unit = "m"
+
+    def read(self) -> float:
+        if self.unit:
+
+            return 1.0
+        return 2.0
+
+
+if __name__ == "__main__":
+    main()
+'''
+
+
+def test_python_is_cut_between_its_functions() -> None:
+    parsed = read("gauge.py", PYTHON)
+    check_outline(parsed)
+    found = kinds(parsed)
+    assert [kind for kind, _ in found] == [*["CODE"] * 4, "HEADING", "CODE", "CODE", "CODE"]
+    assert found[3][1].startswith("@cached\ndef height")
+    assert found[3][1].endswith("return LIMIT - distance")
+    assert found[4][1] == "class Gauge:"
+    assert found[6][1].startswith("    def read(self)")
+    assert found[6][1].endswith("return 2.0")
+    assert heading_trail(parsed.text, parsed.blocks, 6) == ("class Gauge:",)
+    assert heading_trail(parsed.text, parsed.blocks, 7) == ()
+    held = {line for _, text in found for line in text.splitlines() if line.strip()}
+    assert held == {line for line in PYTHON.splitlines() if line.strip()}
+
+
+def test_other_languages_are_cut_at_blank_lines_between_definitions() -> None:
+    source = "int a;\n\nint f(int x) {\n    int y;\n\n    return y;\n\n}\n\nint g() {\n}\n"
+    parsed = read("gauge.c", source)
+    assert [text for _, text in kinds(parsed)] == [
+        "int a;",
+        "int f(int x) {\n    int y;\n\n    return y;\n\n}",
+        "int g() {\n}",
+    ]
+    assert len(kinds(read("broken.py", "def f(:\n    x\n\ny = 1\n"))) == 2
+
+
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
 def test_encodings_are_told_apart(encoding: str) -> None:
     words = "Fährhäfen für Größere: Öl, Übernachtung, Gebühr und Zoë’s café.\r\nNächste Zeile.\r"
@@ -157,10 +282,12 @@ def test_what_cannot_be_read_is_refused_with_a_reason(data: bytes, reason: str) 
         read("a.md", data)
 
 
-@pytest.mark.parametrize("suffix", [".md", ".html", ".txt"])
+@pytest.mark.parametrize("suffix", [".md", ".html", ".txt", ".vtt", ".csv", ".py"])
 def test_mutated_files_never_crash_a_format(suffix: str) -> None:
     generator = random.Random(suffix)
     originals = [path.read_bytes() for path in DEMO if path.suffix == suffix]
+    made = {".vtt": SUBTITLES * 3, ".csv": 'a,b,"c ""d"""\n1,"2\n2",3\n' * 20, ".py": PYTHON * 3}
+    originals = originals or [made[suffix].encode()]
     read_well = 0
     for _ in range(MUTATIONS):
         data = bytearray(generator.choice(originals))

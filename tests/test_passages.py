@@ -93,5 +93,8 @@ def test_the_lead_holds_title_headings_and_header_row() -> None:
     )
     passages = cut(document, tokens=60, overlap=0)
     assert len(passages) > 3
-    assert lead_of(document, passages[0].block) == "Tariff"
-    assert lead_of(document, passages[2].block) == "Tariff\nBerths\n| Where | Charge |"
+    assert lead_of(document, passages[0].block, passages[0].start) == "Tariff"
+    assert (
+        lead_of(document, passages[2].block, passages[2].start)
+        == "Tariff\nBerths\n| Where | Charge |"
+    )

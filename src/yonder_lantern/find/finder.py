@@ -187,7 +187,7 @@ def _hit(rank: int, document: Document, span: Array, account: Account) -> Hit:
         start=start,
         end=end,
         text=document.text[start:end],
-        lead=lead_of(document, block),
+        lead=lead_of(document, block, start),
         place=place_of(document, start, end),
         score=account.score,
         account=account,

@@ -28,6 +28,10 @@ class Outline:
         self._open.append(len(self.blocks))
         self.blocks.append(Block(BlockKind.HEADING, start, end, level, under))
 
+    def close(self) -> None:
+        """Close the headings that are open; what follows stands under none."""
+        self._open.clear()
+
     def add(
         self, kind: BlockKind, start: int, end: int, *, level: int = 0, header: int = -1
     ) -> int:

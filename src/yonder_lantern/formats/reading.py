@@ -54,6 +54,7 @@ def read_document(
         text=parsed.text,
         blocks=parsed.blocks,
         origin=parsed.origin,
+        marks=parsed.marks,
         details=details,
         audience=_narrowed(details, item.audience),
         valid_from=valid_from,

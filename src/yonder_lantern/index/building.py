@@ -59,7 +59,7 @@ class SegmentBuilder:
         places = np.array(starts, dtype=np.int64)
         leads: dict[str, Array] = {}
         for passage in passages:
-            lead = lead_of(document, passage.block)
+            lead = lead_of(document, passage.block, passage.start)
             if lead not in leads:
                 leads[lead] = self._ids(analyser.terms(lead))
             low, high = np.searchsorted(places, (passage.start, passage.end))

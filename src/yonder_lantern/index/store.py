@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..records import Block, BlockKind, Document, IndexStateError, Origin, OriginRun
+from ..records import Block, BlockKind, Document, IndexStateError, Mark, Origin, OriginRun
 from ..storage import REBUILD
 from .segment import OPEN_END, OPEN_START, microseconds
 
@@ -22,8 +22,8 @@ CREATE TABLE IF NOT EXISTS documents (
     row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
     version TEXT NOT NULL, title TEXT NOT NULL, language TEXT NOT NULL, format TEXT NOT NULL,
     text TEXT NOT NULL, blocks BLOB NOT NULL, origin BLOB NOT NULL, details TEXT NOT NULL,
-    audience TEXT NOT NULL, valid_from INTEGER NOT NULL, valid_until INTEGER NOT NULL,
-    added INTEGER NOT NULL, removed INTEGER);
+    marks TEXT NOT NULL, audience TEXT NOT NULL, valid_from INTEGER NOT NULL,
+    valid_until INTEGER NOT NULL, added INTEGER NOT NULL, removed INTEGER);
 CREATE INDEX IF NOT EXISTS documents_by_id ON documents (id);
 CREATE TABLE IF NOT EXISTS items (
     source TEXT NOT NULL, key TEXT NOT NULL, size INTEGER NOT NULL, modified_ns INTEGER NOT NULL,
@@ -32,7 +32,7 @@ CREATE TABLE IF NOT EXISTS items (
     PRIMARY KEY (source, key)) WITHOUT ROWID;
 """
 _COLUMNS = (
-    "row, id, source, key, version, title, language, format, text, blocks, origin, details, "
+    "row, id, source, key, version, title, language, format, text, blocks, origin, marks, details, "
     "audience, valid_from, valid_until"
 )
 
@@ -169,6 +169,7 @@ class DocumentStore:
             document.text,
             _pack_blocks(document.blocks),
             _pack_runs(document.origin),
+            json.dumps([[m.start, m.end, m.row, m.seconds] for m in document.marks]),
             json.dumps(dict(document.details), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
@@ -177,8 +178,8 @@ class DocumentStore:
         )
         cursor = self._execute(
             "INSERT INTO documents (id, source, key, version, title, language, format, text, "
-            "blocks, origin, details, audience, valid_from, valid_until, added) "
-            "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+            "blocks, origin, marks, details, audience, valid_from, valid_until, added) "
+            "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
             *values,
         )
         return int(cursor.lastrowid or 0)
@@ -311,7 +312,7 @@ def _moment(value: int) -> datetime | None:
 
 def _document(row: tuple[object, ...]) -> Document:
     (_, id_, source, key, version, title, language, format_, text, blocks, origin) = row[:11]
-    details, audience, valid_from, valid_until = row[11:15]
+    marks, details, audience, valid_from, valid_until = row[11:16]
     packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
     runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
     kinds = {int(kind): kind for kind in BlockKind}
@@ -326,6 +327,10 @@ def _document(row: tuple[object, ...]) -> Document:
         text=str(text),
         blocks=tuple(Block(kinds[kind], *rest) for kind, *rest in packed),
         origin=Origin(tuple(OriginRun(*run) for run in runs)),
+        marks=tuple(
+            Mark(start, end, place, tuple(seconds) if seconds else None)
+            for start, end, place, seconds in json.loads(str(marks))
+        ),
         details=json.loads(str(details)),
         audience=frozenset(json.loads(str(audience))),
         valid_from=_moment(int(str(valid_from))),

@@ -8,11 +8,12 @@ import sys
 import textwrap
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from typing import Any
 
 import click
 
-from ..records import Answer, Hit, Progress, no_progress
+from ..records import Answer, Hit, Place, Progress, no_progress
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
@@ -152,6 +153,10 @@ def _stage_line(stage: Any) -> str:
     )
 
 
+def _place_as_json(place: Place) -> dict[str, Any]:
+    return {"shown": str(place), **asdict(place)}
+
+
 def hit_as_json(hit: Hit) -> dict[str, Any]:
     """A hit for programs."""
     return {
@@ -163,8 +168,7 @@ def hit_as_json(hit: Hit) -> dict[str, Any]:
         "end": hit.end,
         "text": hit.text,
         "lead": hit.lead,
-        "heading": list(hit.place.heading),
-        "lines": list(hit.place.lines) if hit.place.lines else None,
+        "place": _place_as_json(hit.place),
         "score": hit.score,
         "account": [
             {
@@ -206,8 +210,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
                 "start": one.start,
                 "end": one.end,
                 "words": one.words,
-                "heading": list(one.place.heading),
-                "lines": list(one.place.lines) if one.place.lines else None,
+                "place": _place_as_json(one.place),
             }
             for one in answer.citations
         ],

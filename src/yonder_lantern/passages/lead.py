@@ -5,14 +5,16 @@ from __future__ import annotations
 from ..records import BlockKind, Document, heading_trail
 
 
-def lead_of(document: Document, block: int) -> str:
-    """Title, headings and, inside a table, its header row; a line each.
+def lead_of(document: Document, block: int, start: int) -> str:
+    """Title, headings and, inside a table, its header row, inside code, its first line.
 
     Parameters
     ----------
     document : Document
     block : int
         The passage's first block that is not overlap.
+    start : int
+        Where the passage begins.
     """
     lines = [document.title]
     trail = heading_trail(document.text, document.blocks, block)
@@ -25,4 +27,8 @@ def lead_of(document: Document, block: int) -> str:
         if own.kind is BlockKind.ROW and own.header >= 0:
             header = document.blocks[own.header]
             lines.append(document.text[header.start : header.end])
+        elif own.kind is BlockKind.CODE and start > own.start:
+            first = document.text[own.start : own.end].split("\n", 1)[0].strip()
+            if first and not first.startswith(("```", "~~~")):
+                lines.append(first)
     return "\n".join(lines)

@@ -92,6 +92,26 @@ class Origin:
 
 
 @dataclass(frozen=True, slots=True)
+class Mark:
+    """A range of canonical text and where it is in the original, as a person counts.
+
+    Attributes
+    ----------
+    start, end : int
+        Half-open code-point range in the canonical text.
+    row : int, optional
+        Row of a table, the header row being 1.
+    seconds : pair of float, optional
+        From and to, in a recording.
+    """
+
+    start: int
+    end: int
+    row: int | None = None
+    seconds: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Place:
     """Where a span is, for a person.
 
@@ -99,17 +119,29 @@ class Place:
     --------
     >>> str(Place(("Berths", "Pontoons"), (10, 12)))
     'Berths > Pontoons, lines 10-12'
+    >>> str(Place(seconds=(190.0, 195.5)))
+    '00:03:10-00:03:15'
     """
 
     heading: tuple[str, ...] = ()
     lines: tuple[int, int] | None = None
+    rows: tuple[int, int] | None = None
+    seconds: tuple[float, float] | None = None
 
     def __str__(self) -> str:
         parts = [" > ".join(self.heading)] if self.heading else []
-        if self.lines:
-            first, last = self.lines
-            parts.append(f"line {first}" if first == last else f"lines {first}-{last}")
+        for name, counted in (("line", self.lines), ("row", self.rows)):
+            if counted:
+                first, last = counted
+                parts.append(f"{name} {first}" if first == last else f"{name}s {first}-{last}")
+        if self.seconds:
+            parts.append("-".join(_clock(moment) for moment in self.seconds))
         return ", ".join(parts)
+
+
+def _clock(seconds: float) -> str:
+    minutes, rest = divmod(int(seconds), 60)
+    return f"{minutes // 60:02d}:{minutes % 60:02d}:{rest:02d}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +181,7 @@ class Parsed:
     title: str = ""
     details: Mapping[str, Any] = field(default_factory=dict)
     origin: Origin = Origin()
+    marks: tuple[Mark, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +205,7 @@ class Document:
     audience: frozenset[str]
     valid_from: datetime | None = None
     valid_until: datetime | None = None
+    marks: tuple[Mark, ...] = ()
 
 
 def heading_trail(text: str, blocks: tuple[Block, ...], block: int) -> tuple[str, ...]:
@@ -201,11 +235,20 @@ def heading_words(raw: str) -> str:
 
 
 def place_of(document: Document, start: int, end: int) -> Place:
-    """The place of a span: its headings below the title, and its lines where the text has any."""
+    """The place of a span: its headings below the title, and its lines, rows or times."""
     at = bisect.bisect_right(document.blocks, start, key=lambda block: block.start) - 1
     trail = heading_trail(document.text, document.blocks, at)
     if trail and trail[0].casefold() == document.title.casefold():
         trail = trail[1:]
+    marks = [mark for mark in document.marks if mark.start < end and mark.end > start]
+    if marks:
+        first_mark, last_mark = marks[0], marks[-1]
+        rows = seconds = None
+        if first_mark.row is not None and last_mark.row is not None:
+            rows = (first_mark.row, last_mark.row)
+        if first_mark.seconds and last_mark.seconds:
+            seconds = (first_mark.seconds[0], last_mark.seconds[1])
+        return Place(trail, rows=rows, seconds=seconds)
     if document.origin.runs:
         return Place(trail)
     first = document.text.count("\n", 0, start) + 1

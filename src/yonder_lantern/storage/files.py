@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import os
-import threading
+import re
 from pathlib import Path
 from typing import Any
 
@@ -12,9 +13,13 @@ import numpy as np
 from ..records import IndexStateError
 
 Array = np.ndarray[Any, Any]
-# NumPy parses an array's header with `ast`, which CPython 3.11 cannot do in two threads at once
-# (SystemError: AST constructor recursion depth mismatch).
-_HEADERS = threading.Lock()
+# The header of NumPy's format, version 1.0, as `numpy.save` writes it. NumPy's own reader parses it
+# with `ast`, which CPython 3.11 cannot do in two threads at once (SystemError: AST constructor
+# recursion depth mismatch).
+_MAGIC = b"\x93NUMPY\x01\x00"
+_HEADER = re.compile(
+    rb"\{'descr': '([<>|]?[a-z]\d+)', 'fortran_order': False, 'shape': \(([\d, ]*)\), \} *\n"
+)
 REBUILD = "build the index again from the sources with: yonder gather --rebuild"
 
 
@@ -70,11 +75,20 @@ def map_array(path: Path) -> Array:
         The file is missing, cut short, or not an array.
     """
     try:
-        if path.stat().st_size == 0:
-            raise ValueError("the file is empty")
-        with _HEADERS:
-            return np.load(path, mmap_mode="r", allow_pickle=False)  # type: ignore[no-any-return]
-    except (OSError, ValueError, EOFError) as error:
+        with path.open("rb") as file:
+            magic, size = file.read(len(_MAGIC)), int.from_bytes(file.read(2), "little")
+            header = _HEADER.fullmatch(file.read(size))
+        if magic != _MAGIC or header is None:
+            raise ValueError("it is not an array")
+        kind = np.dtype(header[1].decode("ascii"))
+        shape = tuple(int(number) for number in header[2].split(b",") if number.strip())
+        start = len(_MAGIC) + 2 + size
+        if path.stat().st_size != start + kind.itemsize * math.prod(shape):
+            raise ValueError("it is not as long as it says")
+        if 0 in shape:  # nothing cannot be mapped
+            return np.empty(shape, dtype=kind)
+        return np.memmap(path, dtype=kind, mode="r", offset=start, shape=shape)
+    except (OSError, ValueError) as error:
         raise IndexStateError(f"a file of the index is damaged: {error}", str(path), REBUILD) from (
             error
         )
