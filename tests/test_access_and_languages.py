@@ -132,6 +132,20 @@ def test_each_document_is_searched_in_its_own_language(make_desk: MakeDesk) -> N
     assert opening.statements[0].language == "fr"
 
 
+def test_a_document_too_short_to_tell_takes_the_language_of_the_others(make_desk: MakeDesk) -> None:
+    table = "Code,Pump,Capacities\nPU-1,fire pump,90\nPU-2,electric pump,60\n"
+    desk = make_desk({"a-table.csv": table, "b.md": ENGLISH})
+    desk.gather()
+    found = desk.document("documents/a-table.csv")
+    assert found is not None
+    assert found.language == "en"
+    assert desk.find("Which capacity has the pump?")[0].document == "documents/a-table.csv"
+    answer = desk.ask("What is the capacity of PU-2?")
+    assert answer.text.startswith("Code | Pump | Capacities\n--- | --- | ---\nPU-2 | electric pump")
+    assert str(answer.citations[0].place) == "row 3"
+    assert desk.gather().nothing_to_do
+
+
 def test_details_come_from_front_matter_and_meta(make_desk: MakeDesk) -> None:
     desk = make_desk(
         {

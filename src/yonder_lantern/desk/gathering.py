@@ -7,7 +7,7 @@ import json
 import shutil
 import time
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -32,6 +32,7 @@ from ..records import (
 )
 from ..settings import Settings, SourceSettings
 from ..sources import Source, open_source
+from ..text import UNKNOWN
 
 PASSAGES_VERSION = 1  # goes up when passages or terms of an unchanged document would differ
 _SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
@@ -61,6 +62,7 @@ def gather(
         work = _Gathering(writer, settings, progress, cancel)
         for own, source in sources:
             work.source(own, source, allow_empty=allow_empty)
+        work.undetermined()
         work.drop_unlisted_sources()
         report = work.outcome() if dry_run else work.publish()
     if rebuild and not dry_run:
@@ -118,6 +120,8 @@ class _Gathering:
         self._formats = Formats()
         self._live = writer.store.live()
         self._report = GatherReport()
+        self._main_language = settings.desk.language
+        self._put_off: list[tuple[SourceSettings, _Seen, SourceCounts]] = []
 
     def source(self, own: SourceSettings, source: Source, *, allow_empty: bool) -> None:
         """Gather one source."""
@@ -178,7 +182,11 @@ class _Gathering:
                 counts.unchanged += 1
                 row = seen.row
             else:
-                row = self._read(own, seen, data, counts)
+                document = self._document(own, seen, data)
+                if document.language == UNKNOWN and not self._main_language:
+                    self._put_off.append((own, seen, counts))
+                    return
+                row = self._put(seen, document, counts)
         except (LanternError, OSError) as error:
             counts.failed += 1
             reason = self._problem(seen, error)
@@ -195,8 +203,15 @@ class _Gathering:
             )
         return item.read()
 
-    def _read(self, own: SourceSettings, seen: _Seen, data: bytes, counts: SourceCounts) -> int:
-        """Read an item into a document and put it into the index; its row."""
+    def undetermined(self) -> None:
+        """Take up the documents too short to tell their language: it is that of most others."""
+        known = self._writer.store.languages()
+        known.pop(UNKNOWN, None)
+        self._main_language = max(known, key=lambda name: (known[name], name), default=UNKNOWN)
+        for own, seen, counts in self._put_off:
+            self._item(own, seen, counts)
+
+    def _document(self, own: SourceSettings, seen: _Seen, data: bytes) -> Document:
         kind = self._formats.for_file(seen.item.key)
         if kind is None:
             raise FormatError("no format reads it", remedy="exclude it")
@@ -207,6 +222,12 @@ class _Gathering:
             zone=self._settings.desk.zone,
             language=own.language or self._settings.desk.language,
         )
+        if document.language == UNKNOWN and self._main_language:
+            return replace(document, language=self._main_language)
+        return document
+
+    def _put(self, seen: _Seen, document: Document, counts: SourceCounts) -> int:
+        """Put a document into the index, if it differs from what is there; its row."""
         store = self._writer.store
         same = seen.row and seen.version == document.version
         if same and store.details(seen.row) == details_of(document):

@@ -225,6 +225,13 @@ class DocumentStore:
         ).fetchall()
         return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
+    def languages(self) -> dict[str, int]:
+        """How many documents there are in each language."""
+        statement = (
+            "SELECT language, COUNT(*) FROM documents WHERE removed IS NULL GROUP BY language"
+        )
+        return dict(self._execute(statement).fetchall())
+
     def problems(self) -> list[KnownItem]:
         """Items that could not be read last time."""
         rows = self._execute(
