@@ -17,7 +17,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parent.parent
-VERBS = ["demo", "new", "check", "gather", "find", "ask", "talk", "grade", "trace"]
+VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
 
 
 @pytest.fixture
@@ -102,6 +102,39 @@ def test_gather_find_ask_trace(yonder, small: Path) -> None:
         "When does the quay close?",
     ]
     assert yonder("trace", "nothing", cwd=small).status == 2
+
+
+def test_look_shows_sources_documents_passages_and_details(yonder, small: Path, demo: Path) -> None:
+    sources = yonder("look", "--json", cwd=demo).json
+    assert sum(one["documents"] for one in sources) == 51
+    board = next(one for one in sources if one["name"] == "board")
+    assert (board["documents"], board["audience"], board["languages"]) == (2, ["board"], ["en"])
+    assert "Generation 1 in 1 segment" in yonder("look", cwd=demo).out
+    listed = yonder("look", "--source", "tariffs", "--json", cwd=demo).json
+    assert [one["id"] for one in listed][1:] == [
+        "tariffs/tariff-2025.md",
+        "tariffs/tariff-2026.md",
+    ]
+    assert listed[1]["valid"] == "from 2025-04-01 until 2026-04-01"
+    whole = yonder("look", "tariffs/tariff-2026.md", "--json", cwd=demo).json
+    assert whole["details"]["supersedes"] == "tariffs/tariff-2025.md"
+    assert "Part 2: Visitors" in [one["words"] for one in whole["outline"]]
+    shown = yonder("look", "tariffs/tariff-2026.md", cwd=demo).out
+    for passage in whole["passages"]:
+        assert all(f"   {line}".rstrip() in shown for line in passage["text"].splitlines())
+        assert passage["lead"].startswith("Tariff 2026")
+    assert "  The four places" in yonder("look", "handbook/berths.md", "--outline", cwd=demo).out
+    drawn = yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
+    assert drawn == yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
+    assert drawn.count("lead: ") == 3
+    assert yonder("look", "--details", "--json", cwd=demo).json["language"] == {"en": 51}
+    wrong = yonder("look", "handbook/berth.md", cwd=demo)
+    assert wrong.status == 2
+    assert "did you mean handbook/berths.md" in wrong.err
+    (small / "documents" / "bad.md").write_bytes(b"\x00")
+    yonder("gather", cwd=small)
+    assert "documents/bad.md: the file looks binary" in yonder("look", "--failures", cwd=small).out
+    assert "1 failure" in yonder("look", cwd=small).out
 
 
 def test_talk_works_in_a_pipe_and_goes_on_later(yonder, small: Path) -> None:

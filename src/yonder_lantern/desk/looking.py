@@ -65,7 +65,7 @@ class HeadingView:
 
 
 def look_at_sources(desk: Desk) -> list[SourceView]:
-    """Every source with its counts, and when something of it was last read."""
+    """Every source with its counts, and when the newest of its items was changed."""
     snapshot = desk.snapshot()
     spans = _spans(snapshot)
     rows: dict[str, list[tuple[int, Document]]] = {}
@@ -139,7 +139,8 @@ def look_at_outline(document: Document) -> list[HeadingView]:
     under: dict[int, Counter[str]] = {}
     for block in document.blocks:
         if block.kind is not BlockKind.HEADING:
-            under.setdefault(block.under, Counter())[block.kind.name.lower()] += 1
+            kind = block.kind.name.lower().replace("_", " ")
+            under.setdefault(block.under, Counter())[kind] += 1
     found = []
     if -1 in under:
         found.append(HeadingView(0, "(before any heading)", "", dict(under[-1])))
@@ -217,4 +218,6 @@ def _validity(document: Document) -> str:
 def _day(nanoseconds: int | None) -> str:
     if nanoseconds is None:
         return ""
-    return datetime.fromtimestamp(nanoseconds / 1e9, UTC).isoformat(sep=" ", timespec="minutes")[:16]
+    return datetime.fromtimestamp(nanoseconds / 1e9, UTC).isoformat(sep=" ", timespec="minutes")[
+        :16
+    ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib.metadata import entry_points
 from pathlib import PurePosixPath
 
@@ -11,15 +12,18 @@ from .protocol import Format
 ENTRY_POINT_GROUP = "yonder_lantern.formats"
 
 
+@cache
+def _installed() -> tuple[Format, ...]:
+    """The formats that installed packages offer; looked up once, for it takes a while."""
+    points = sorted(entry_points(group=ENTRY_POINT_GROUP), key=lambda point: point.name)
+    return tuple(point.load()() for point in points)
+
+
 class Formats:
     """The formats installed, by file name suffix."""
 
     def __init__(self) -> None:
-        self._by_suffix: dict[str, Format] = {}
-        for point in sorted(entry_points(group=ENTRY_POINT_GROUP), key=lambda point: point.name):
-            kind: Format = point.load()()
-            for suffix in kind.suffixes:
-                self._by_suffix[suffix] = kind
+        self._by_suffix = {suffix: kind for kind in _installed() for suffix in kind.suffixes}
         if not self._by_suffix:
             raise LanternError(
                 "no formats are registered", "", "reinstall yonder-lantern: its metadata is missing"

@@ -232,6 +232,11 @@ class DocumentStore:
         )
         return dict(self._execute(statement).fetchall())
 
+    def newest(self) -> dict[str, int]:
+        """When the newest item of each source was changed, in nanoseconds since 1970."""
+        statement = "SELECT source, MAX(modified_ns) FROM items WHERE row > 0 GROUP BY source"
+        return dict(self._execute(statement).fetchall())
+
     def problems(self) -> list[KnownItem]:
         """Items that could not be read last time."""
         rows = self._execute(

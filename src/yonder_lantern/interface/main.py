@@ -17,6 +17,7 @@ VERBS = {
     "new": "start a desk's folder",
     "check": "check settings, sources, questions and the index",
     "gather": "bring the index up to date with the sources",
+    "look": "what is inside: sources, documents, passages, details",
     "find": "the passages found for a question",
     "ask": "one grounded, cited answer",
     "talk": "a conversation in the terminal",

@@ -112,7 +112,7 @@ def _out(shown: Any, as_json: bool, show: Any) -> int:
 
 def _show_sources(desk: Desk, views: list[Any]) -> None:
     _show_table(
-        ("source", "documents", "passages", "tokens", "for", "in", "newest read"),
+        ("source", "documents", "passages", "tokens", "for", "in", "newest"),
         [
             (
                 v.name,
@@ -153,10 +153,9 @@ def _show_table(heads: tuple[str, ...], rows: list[tuple[Any, ...]]) -> None:
 
 
 def _show_document(document: Document, passages: list[PassageView]) -> None:
-    click.echo(
-        f"{click.style(document.title, bold=True)}  {click.style(document.id, fg=SEA)}  "
-        f"{faint(f'version {document.version}, {counted(len(passages), "passage")}')}"
-    )
+    about = f"version {document.version}, {counted(len(passages), 'passage')}"
+    title = click.style(document.title, bold=True)
+    click.echo(f"{title}  {click.style(document.id, fg=SEA)}  {faint(about)}")
     _show_passages(passages, named=False)
 
 
