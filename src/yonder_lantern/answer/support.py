@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.85,
-    around=3.78,
-    beside=4.79,
-    passage=2.65,
-    meaning=1.58,
-    form=3.22,
-    codes=2.15,
+    own=2.17,
+    around=3.49,
+    beside=4.88,
+    passage=2.85,
+    meaning=1.96,
+    form=3.32,
+    codes=2.13,
     unknown=0.00,
     range=5.21,
-    close=0.70,
+    close=0.98,
     brief=0.00,
-    found=2.25,
+    found=2.31,
 )
 SUPPORT = Features(
     own=0.00,
     around=0.31,
     beside=2.13,
-    passage=2.01,
-    meaning=0.05,
+    passage=2.00,
+    meaning=0.18,
     form=1.23,
-    codes=0.39,
-    unknown=-0.08,
-    range=2.61,
+    codes=0.40,
+    unknown=-0.10,
+    range=2.64,
     close=0.00,
-    brief=0.01,
+    brief=0.00,
     found=0.00,
 )
-INTERCEPT = -5.67
+INTERCEPT = -5.75
 
 
 class Judge:
