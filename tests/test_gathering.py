@@ -155,10 +155,11 @@ def test_a_source_that_becomes_empty_keeps_its_documents_unless_told(make_desk: 
 def test_a_folder_that_does_not_exist_changes_nothing(make_desk: MakeDesk) -> None:
     desk = make_desk(FILES)
     desk.gather()
-    (desk.folder / "documents").rename(desk.folder / "elsewhere")
+    (desk.folder / "documents").rename(desk.folder / "docments")
     with pytest.raises(SourceError, match="does not exist") as caught:
         desk.gather()
-    assert "documents" in caught.value.where
+    assert "[[source]] 'documents', folder = " in caught.value.where
+    assert "docments?" in caught.value.remedy
     assert desk.find("diesel")
 
 

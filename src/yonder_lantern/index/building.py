@@ -35,11 +35,6 @@ class SegmentBuilder:
     def __len__(self) -> int:
         return len(self._documents)
 
-    @property
-    def passage_count(self) -> int:
-        """How many passages have been added."""
-        return len(self._passages)
-
     def add(self, row: int, document: Document, passages: Sequence[Passage]) -> None:
         """Add a document's passages; ``row`` is where the store keeps it."""
         ordinal = len(self._documents)

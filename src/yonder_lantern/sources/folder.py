@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 import os
 import re
 from collections.abc import Iterator, Sequence
@@ -51,9 +52,11 @@ class FolderSource:
 
     def check(self) -> None:
         """Raise a `SourceError` when the folder is not there or cannot be listed."""
-        where = f"source {self.name!r}, folder {self.folder}"
+        where = f"[[source]] {self.name!r}, folder = {str(self.folder)!r}"
         if not self.folder.exists():
-            raise SourceError("the folder does not exist", where, "make it, or mend `folder`")
+            near = _nearest_folder(self.folder)
+            remedy = f"did you mean {near}? Else make it" if near else "make it, or mend `folder`"
+            raise SourceError("the folder does not exist", where, remedy)
         if not self.folder.is_dir():
             raise SourceError("this is a file, not a folder", where, "name the folder it is in")
         if not os.access(self.folder, os.R_OK | os.X_OK):
@@ -100,6 +103,16 @@ class FolderSource:
         return any(pattern.fullmatch(key) for pattern in self._include) and not any(
             pattern.fullmatch(key) for pattern in self._exclude
         )
+
+
+def _nearest_folder(missing: Path) -> str:
+    """The folder beside a missing one whose name is most like it, empty if none is."""
+    try:
+        beside = [entry.name for entry in os.scandir(missing.parent) if entry.is_dir()]
+    except OSError:
+        return ""
+    close = difflib.get_close_matches(missing.name, beside, n=1)
+    return str(missing.with_name(close[0])) if close else ""
 
 
 def _refuse(folder: Path) -> bytes:
