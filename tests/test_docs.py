@@ -1,0 +1,86 @@
+"""What the documents show is what the program does."""
+
+from __future__ import annotations
+
+import json
+import re
+import shlex
+import shutil
+from pathlib import Path
+
+import click
+import pytest
+
+from yonder_lantern import Desk
+from yonder_lantern.evaluation import load_questions
+from yonder_lantern.interface.main import VERBS, yonder
+from yonder_lantern.settings import Settings
+
+ROOT = Path(__file__).parent.parent
+PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
+
+
+def blocks(page: Path, language: str) -> list[str]:
+    found = re.findall(rf"^```{language}\n(.*?)^```", page.read_text(), re.MULTILINE | re.DOTALL)
+    return [str(one) for one in found]
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.stem)
+def test_links_lead_somewhere(page: Path) -> None:
+    for target in re.findall(r"\]\(([^)#]+)(?:#[^)]*)?\)", page.read_text()):
+        assert (page.parent / target).exists(), f"{page.name}: {target}"
+
+
+@pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "python")], ids=lambda p: p.stem)
+def test_python_shown_runs(page: Path, demo: Path, tmp_path: Path, monkeypatch) -> None:
+    shutil.copytree(demo, tmp_path / "harbour")
+    monkeypatch.chdir(tmp_path)
+    for block in blocks(page, "python"):
+        known = {"desk": Desk.open("harbour")}
+        exec(compile(block, page.name, "exec"), known)
+
+
+@pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "sh")], ids=lambda p: p.stem)
+def test_commands_shown_are_understood(page: Path) -> None:
+    seen = 0
+    for block in blocks(page, "sh"):
+        for line in block.splitlines():
+            for part in re.split(r"\||&&", line):
+                words = shlex.split(part, comments=True)
+                if words[:1] != ["yonder"] and not (words and words[0].endswith("bin/yonder")):
+                    continue
+                context = click.Context(yonder)
+                assert words[1] in VERBS, part
+                command = yonder.get_command(context, words[1])
+                assert command is not None
+                command.make_context(words[1], list(words[2:]), parent=context)
+                seen += 1
+    assert seen or page.stem in ("measures",)
+
+
+def test_every_setting_is_in_its_page_with_its_default() -> None:
+    page = (ROOT / "docs" / "settings.md").read_text()
+    settings = Settings()
+    for section in settings.__struct_fields__:
+        own = getattr(settings, section)
+        own = own[0] if isinstance(own, tuple) else own
+        for key in own.__struct_fields__:
+            row = re.search(rf"^\|[^|]*`{section}\.{key}`[^|]*\| ([^|]*) \|", page, re.MULTILINE)
+            assert row, f"{section}.{key}"
+            default = getattr(own, key)
+            if isinstance(default, int | float):
+                assert row[1] == f"{default:g}", f"{section}.{key}"
+
+
+def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:
+    (shown,) = blocks(ROOT / "docs" / "grading.md", "json")
+    path = tmp_path / "questions.jsonl"
+    path.write_text(json.dumps(json.loads(shown)))
+    desk = Desk.open(demo)
+    located = load_questions(path).located(lambda id_: getattr(desk.document(id_), "text", None))
+    assert len(located[0]) == 1
+
+
+def test_every_verb_is_in_the_readme() -> None:
+    text = (ROOT / "README.md").read_text()
+    assert not [verb for verb in VERBS if f"yonder {verb}" not in text]
