@@ -100,6 +100,24 @@ def test_an_audience_changed_in_the_settings_takes_effect_at_the_next_gather(
     assert changed.find("rota", audience=["crew"])
 
 
+def test_a_narrowed_audience_holds_for_documents_that_cannot_be_read_any_more(
+    make_desk: MakeDesk,
+) -> None:
+    desk = make_desk({"a.md": "The rota has watches.", "b.md": "The rota is on the wall."})
+    desk.gather()
+    (desk.folder / "documents" / "a.md").write_bytes(b"\x00")
+    (desk.folder / "yonder.toml").write_text('[[source]]\nname = "documents"\naudience = ["crew"]')
+    report = Desk.open(desk.folder).gather()
+    assert "taken out" in report.problems[0].reason
+    assert Desk.open(desk.folder).find("rota", audience=["public"]) == []
+    assert len(Desk.open(desk.folder).find("rota", audience=["crew"])) == 1
+    (desk.folder / "documents" / "a.md").unlink()
+    (desk.folder / "documents" / "b.md").unlink()
+    (desk.folder / "yonder.toml").write_text('[[source]]\nname = "documents"\naudience = ["board"]')
+    assert Desk.open(desk.folder).gather().removed == 1
+    assert Desk.open(desk.folder).find("rota") == []
+
+
 GERMAN = (
     "# Liegeplätze\n\nDie Liegeplätze werden von der Hafenverwaltung für ein Jahr vergeben. "
     "Ein Boot darf nicht ohne Erlaubnis an einem anderen Platz liegen.\n"

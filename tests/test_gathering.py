@@ -126,6 +126,19 @@ def test_one_bad_document_is_reported_and_the_others_are_kept(
     assert counts(again) == (0, 0, 3, 0, 1)
 
 
+def test_a_fault_in_a_format_stops_only_its_document(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("a fault")
+
+    desk = make_desk(FILES)
+    monkeypatch.setattr("yonder_lantern.formats.plain._add_group", broken)
+    report = desk.gather()
+    assert counts(report) == (2, 0, 0, 0, 1)
+    assert "the format text failed on it: ZeroDivisionError: a fault" in report.problems[0].reason
+
+
 def test_a_document_that_goes_bad_keeps_its_earlier_version(make_desk: MakeDesk) -> None:
     desk = make_desk(FILES)
     desk.gather()

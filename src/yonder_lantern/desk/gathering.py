@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 import shutil
 import time
 from collections.abc import Iterable
@@ -34,6 +35,7 @@ from ..settings import Settings, SourceSettings
 from ..sources import Source, open_source
 from ..text import UNKNOWN
 
+_LOG = logging.getLogger("yonder_lantern.desk")
 PASSAGES_VERSION = 1  # goes up when passages or terms of an unchanged document would differ
 _SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
 
@@ -130,7 +132,7 @@ class _Gathering:
         here = {id_ for id_, (_, _, name) in self._live.items() if name == own.name}
         items = self._readable(source.items(), counts)
         if not items and not (here and allow_empty):
-            self._empty(own, counts, len(here))
+            self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
         else:
             self._items(own, items, here, counts)
         counts.seconds = time.perf_counter() - began
@@ -161,10 +163,11 @@ class _Gathering:
         self._progress(own.name, len(items), len(items))
         seen = {item.id for item in items}
         unlisted = tuple(item.id for item in items if item.key.endswith("/"))
-        for id_ in sorted(here - seen):
-            if not id_.startswith(unlisted):
-                self._writer.remove(self._live[id_][0])
-                counts.removed += 1
+        out_of_reach = {id_ for id_ in here - seen if id_.startswith(unlisted)}
+        for id_ in sorted(here - seen - out_of_reach):
+            self._writer.remove(self._live[id_][0])
+            counts.removed += 1
+        self._keep(own, out_of_reach, counts)
         for key in known:
             if f"{own.name}/{key}" not in seen:
                 self._writer.store.forget(own.name, key)
@@ -189,8 +192,9 @@ class _Gathering:
                 row = self._put(seen, document, counts)
         except (LanternError, OSError) as error:
             counts.failed += 1
-            reason = self._problem(seen, error)
-            self._remember(seen, digest, now, seen.row, reason)
+            kept = self._keep(own, {seen.item.id} & self._live.keys(), counts)
+            reason = self._problem(seen, error, kept=bool(kept))
+            self._remember(seen, digest, now, seen.row if kept else 0, reason)
         else:
             self._remember(seen, digest, now, row)
 
@@ -202,6 +206,23 @@ class _Gathering:
                 remedy="raise gather.max_megabytes, split it, or exclude it",
             )
         return item.read()
+
+    def _keep(self, own: SourceSettings, ids: set[str], counts: SourceCounts) -> set[str]:
+        """Keep the earlier versions of some documents; those that were kept.
+
+        One that carries a label its source no longer has was for people who may not
+        see it now, and is taken out.
+        """
+        allowed = frozenset(own.audience)
+        rows = {self._live[id_][0]: id_ for id_ in ids}
+        kept = set()
+        for row, document in self._writer.store.documents(rows).items():
+            if document.audience <= allowed:
+                kept.add(rows[row])
+                continue
+            self._writer.remove(row)
+            counts.removed += 1
+        return kept
 
     def undetermined(self) -> None:
         """Take up the documents too short to tell their language: it is that of most others."""
@@ -215,13 +236,22 @@ class _Gathering:
         kind = self._formats.for_file(seen.item.key)
         if kind is None:
             raise FormatError("no format reads it", remedy="exclude it")
-        document = read_document(
-            seen.item,
-            data,
-            kind,
-            zone=self._settings.desk.zone,
-            language=own.language or self._settings.desk.language,
-        )
+        try:
+            document = read_document(
+                seen.item,
+                data,
+                kind,
+                zone=self._settings.desk.zone,
+                language=own.language or self._settings.desk.language,
+            )
+        except LanternError:
+            raise
+        except Exception as error:  # a fault of the format: the other documents go on
+            _LOG.exception("the format %s failed on %s", kind.name, seen.item.id)
+            raise FormatError(
+                f"the format {kind.name} failed on it: {type(error).__name__}: {error}",
+                remedy="exclude it, and report the fault",
+            ) from error
         if document.language == UNKNOWN and self._main_language:
             return replace(document, language=self._main_language)
         return document
@@ -244,14 +274,14 @@ class _Gathering:
         own = self._settings.passages
         return cut(document, tokens=own.tokens, overlap=own.overlap)
 
-    def _problem(self, seen: _Seen, error: LanternError | OSError) -> str:
+    def _problem(self, seen: _Seen, error: LanternError | OSError, *, kept: bool) -> str:
         if isinstance(error, LanternError):
             reason, remedy = error.what, error.remedy
         else:
             reason = error.strerror or str(error)
             remedy = "give this user leave to read it, or exclude it"
         if seen.row:
-            reason += " (its earlier version is kept)"
+            reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
         self._report.problems.append(Problem(seen.item.id, reason, remedy))
         return reason
 
@@ -271,12 +301,12 @@ class _Gathering:
             )
         )
 
-    def _empty(self, own: SourceSettings, counts: SourceCounts, had: int) -> None:
+    def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
         where = f"{own.name} (folder {own.folder})"
         if had:
             counts.failed += 1
-            counts.unchanged += had
-            reason = f"it is empty but was not before; its {had} earlier documents are kept"
+            counts.unchanged += kept
+            reason = f"it is empty but was not before; {kept} earlier documents are kept"
             remedy = "if that is meant, gather with --allow-empty"
         elif counts.skipped:
             reason = "it holds no file that a format reads"
