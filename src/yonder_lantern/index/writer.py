@@ -199,23 +199,31 @@ class IndexWriter:
             for name in ("segments", "vectors", "deletions", "embeddings"):
                 sync_folder(self.folder / name)
             self.store.commit()
-            new.save(self.folder)
         except BaseException as error:
             self.store.roll_back()
             for path in written:
                 shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(True)
             if isinstance(error, OSError):
-                raise IndexStateError(
-                    f"the index cannot be written: {error.strerror or error}",
-                    str(self.folder),
-                    "make room on the disk and gather again; the earlier index still answers",
-                ) from error
+                raise self._unwritable(error) from error
             raise
+        try:
+            # From here on nothing is taken back: the manifest may name these files already even
+            # where seeing it safely on the disk fails. If it does not, the next writer sweeps.
+            new.save(self.folder)
+        except OSError as error:
+            raise self._unwritable(error) from error
         self.manifest = new
         self._sweep()
         if new.embedding is None:
             return "none"
         return "kept" if kept else "trained"
+
+    def _unwritable(self, error: OSError) -> IndexStateError:
+        return IndexStateError(
+            f"the index cannot be written: {error.strerror or error}",
+            str(self.folder),
+            "make room on the disk and gather again; the earlier index still answers",
+        )
 
     def _new_segment(self, new: Manifest, written: list[Path]) -> OpenSegment:
         name = f"{new.next_segment:06d}"

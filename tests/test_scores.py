@@ -1,0 +1,181 @@
+"""Scores against independent computations, and the pieces an answer is judged by."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from yonder_lantern import Desk
+from yonder_lantern.answer.units import units_of
+from yonder_lantern.answer.wanted import Wanted, amounts_in, codes_in, has_wanted, in_range, wanted
+from yonder_lantern.conversation import in_full
+from yonder_lantern.find import Finder, analyser, understand
+from yonder_lantern.records import Asked, Findings
+from yonder_lantern.settings import FindSettings
+from yonder_lantern.text import Analyser
+
+MakeDesk = Callable[..., Desk]
+
+
+def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
+    """BM25 by the book, over texts taken back out of the index."""
+    desk = Desk.open(demo, record=False)
+    snapshot = desk.snapshot()
+    documents = snapshot.store.documents(snapshot.live_rows())
+    passages = {}
+    english = Analyser("en")
+    from yonder_lantern.passages import cut, lead_of
+
+    for document in documents.values():
+        if document.valid_until is not None:
+            continue
+        for passage in cut(document, tokens=180, overlap=30):
+            lead = lead_of(document, passage.block, passage.start)
+            text = document.text[passage.start : passage.end]
+            terms = Counter(english.terms(text) + english.terms(lead))
+            passages[document.id, passage.start] = terms
+    mean = sum(sum(terms.values()) for terms in passages.values()) / len(passages)
+    for question in ("Where is valve V-3?", "landing dues on fish", "how to moor a visiting yacht"):
+        asked = understand(question, ["en"], most=1000).terms
+        expected = {}
+        for key, terms in passages.items():
+            score = 0.0
+            for term, weight in asked.items():
+                holding = sum(term in other for other in passages.values())
+                rarity = math.log(1 + (len(passages) - holding + 0.5) / (holding + 0.5))
+                length = sum(terms.values())
+                share = terms[term] * 2.2 / (terms[term] + 1.2 * (0.25 + 0.75 * length / mean))
+                score += weight * rarity * share
+            if score:
+                expected[key] = score
+        settings = {"find.lexical_weight": 1.0}
+        hits = Desk.open(demo, settings=settings, record=False).find(question, limit=500)
+        found = {(hit.document, hit.start): hit.account.stages[0].score for hit in hits}
+        assert found == pytest.approx(expected)
+
+
+def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: Path) -> None:
+    desk = Desk.open(demo, record=False)
+    snapshot = desk.snapshot()
+    assert snapshot.embedding is not None
+    (opened,) = snapshot.segments
+    assert opened.vectors is not None
+    lengths = np.linalg.norm(opened.vectors, axis=1)
+    assert np.allclose(lengths[lengths > 0], 1, atol=1e-5)
+    question = "When is the fuel berth open?"
+    terms = understand(question, ["en"], most=1000).terms
+    vector = snapshot.embedding.question(terms)
+    findings = Finder(snapshot, FindSettings(lexical_weight=0.3)).find(Asked(question), limit=30)
+    best = {stage.stage: stage.best for stage in findings.hits[0].account.stages}
+    for hit in findings.hits:
+        lexical, vectors = hit.account.stages
+        expected = 0.3 * lexical.score / best["lexical"] + 0.7 * vectors.score / best["vector"]
+        assert hit.score == pytest.approx(expected)
+    cosines = sorted((opened.vectors @ vector).tolist(), reverse=True)
+    top = max(hit.account.stages[1].score for hit in findings.hits)
+    assert top == pytest.approx(max(c for c in cosines if c <= best["vector"] + 1e-5), abs=2e-6)
+
+
+@pytest.mark.parametrize(
+    ("question", "kind", "yes", "no"),
+    [
+        ("How long does an offer stand?", Wanted.DURATION, "for 14 days", "at the office"),
+        ("How often is it read?", Wanted.FREQUENCY, "every six months", "in six months"),
+        ("When does it open?", Wanted.DATE, "at 06:30", "in the hall"),
+        ("What does a yacht pay?", Wanted.MONEY, "27.00", "by the night"),
+        ("How many berths are there?", Wanted.NUMBER, "twelve of them", "some of them"),
+        ("Where is the pump?", Wanted.ANYTHING, "anywhere", ""),
+        ("Can I pay later?", Wanted.ANYTHING, "yes", ""),
+    ],
+)
+def test_what_is_asked_for_is_told_by_the_question(
+    question: str, kind: Wanted, yes: str, no: str
+) -> None:
+    assert wanted(question) is kind
+    assert has_wanted(kind, yes)
+    assert kind is Wanted.ANYTHING or not has_wanted(kind, no)
+
+
+def test_codes_amounts_and_ranges() -> None:
+    assert codes_in("valve V-3, form F-17, error E14, byelaw 23A, in 2026") == {
+        "v-3",
+        "f-17",
+        "e14",
+        "23a",
+    }
+    assert amounts_in("a 9 metre yacht, 2.5 t") == [(9.0, "m"), (2.5, "t")]
+    nine = amounts_in("a yacht of 9 metres")
+    assert in_range(nine, "| over 8 m, up to 10 m | 27.00 |") == 1
+    assert in_range(nine, "| up to 8 m | 21.00 |") == 0
+    assert in_range(nine, "| over 18 m, each further metre | 4.60 |") == 0
+    assert in_range(nine, "| over 8 t, up to 10 t |") == 0.5
+    assert in_range([], "| over 8 m, up to 10 m |") == 0.5
+
+
+@pytest.mark.parametrize(
+    ("question", "leans"),
+    [
+        ("And in winter?", True),
+        ("What about larger ones?", True),
+        ("How long is it?", True),
+        ("And what does the pilot cost for a ship of 75 metres?", True),
+        ("Where can I buy ice on the quay?", False),
+        ("What does a mooring in the river cost each year?", False),
+    ],
+)
+def test_a_question_leans_on_the_turn_before_when_it_must(question: str, leans: bool) -> None:
+    assert bool(in_full(question, ["What does a yacht pay?"]).background) is leans
+    assert in_full(question, []).background == ""
+
+
+def findings_of(desk: Desk, question: str) -> Findings:
+    return Finder(desk.snapshot(), FindSettings()).find(Asked(question), limit=8)
+
+
+def test_units_are_whole_and_know_what_stands_over_them(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {
+            "a.html": "<h1>Counter</h1><dl><dt>Do you take cash?</dt><dd>Not any longer.</dd></dl>"
+            "<p>Bring with you:</p><ul><li>a drawing;</li><li>proof of insurance.</li></ul>"
+            "<table><tr><th>What</th><th>Charge</th></tr><tr><td>Ice</td><td>61</td></tr></table>"
+            "<pre>pay(61)\nthank()</pre><p>Come early. Doors close at nine.</p>",
+        }
+    )
+    desk.gather()
+    units = {
+        unit.text: unit for unit in units_of(findings_of(desk, "cash ice bring doors"), analyser)
+    }
+    assert list(units) == [
+        "Not any longer.",
+        "Bring with you:",
+        "a drawing;",
+        "proof of insurance.",
+        "Ice | 61",
+        "pay(61)\nthank()",
+        "Come early.",
+        "Doors close at nine.",
+    ]
+    assert {"take", "cash"} <= units["Not any longer."].above
+    assert "bring" in units["proof of insurance."].above
+    assert {"charg", "counter"} <= units["Ice | 61"].above
+    assert units["Doors close at nine."].beside == {"come", "earli"}
+
+
+def test_words_of_the_turn_before_and_parts_of_codes_count_less() -> None:
+    terms = understand("And V-3?", ["en"], most=100, background="Where is the pump PU-4?").terms
+    assert terms == {
+        "pump": 0.5,
+        "pu-4": 0.5,
+        "pu": 0.15,
+        "4": 0.15,
+        "v-3": 1.0,
+        "v": 0.3,
+        "3": 0.3,
+    }
+    asking = understand("What does UKC mean?", ["en"], most=100).terms
+    assert asking == {"ukc": 1.0, "mean": 0.3}
