@@ -6,6 +6,7 @@ import errno
 import os
 import sqlite3
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -147,3 +148,30 @@ def test_files_left_by_a_killed_writer_are_swept_by_the_next(make_desk: MakeDesk
     assert not [name for name in kept if name.endswith(".new")]
     assert len([name for name in kept if name.startswith("segments/")]) == 2
     assert answers(desk)[1]
+
+
+def test_a_rebuild_that_fails_or_is_cut_off_keeps_the_old_index(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk = make_desk(OLD)
+    desk.gather()
+    before = answers(desk)
+    write_files(desk.folder / "documents", NEW)
+    index = desk.folder / ".yonder" / "index"
+    renaming = Path.rename
+
+    def fail(path: Path, target: Path) -> Path:
+        if path.name == "index.rebuilt":
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return renaming(path, target)
+
+    with monkeypatch.context() as patch:
+        patch.setattr(Path, "rename", fail)
+        with pytest.raises(OSError, match="No space left"):
+            desk.gather(rebuild=True)
+    assert answers(desk) == before
+    index.rename(index.with_name("index.old"))  # killed between the two renamings
+    assert answers(desk) == before
+    report = Desk.open(desk.folder).gather()
+    assert (report.added, report.changed, report.unchanged) == (3, 3, 3)
+    assert not index.with_name("index.old").exists()

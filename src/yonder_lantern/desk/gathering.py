@@ -14,6 +14,7 @@ from typing import Any
 
 from ..formats import Formats, read_document, suffix_of
 from ..index import KnownItem
+from ..index.reader import put_aside
 from ..index.store import details_of
 from ..index.writer import IndexWriter
 from ..passages import cut
@@ -56,6 +57,7 @@ def gather(
     sources = [(own, open_source(own, folder)) for own in settings.source]
     for _, source in sources:
         source.check()
+    _bring_back(index_folder)
     target = index_folder
     if rebuild:
         target = index_folder.with_name(index_folder.name + ".rebuilt")
@@ -376,9 +378,20 @@ def _recipe(settings: Settings) -> dict[str, Any]:
 
 
 def _put_in_place(rebuilt: Path, index_folder: Path) -> None:
-    old = index_folder.with_name(index_folder.name + ".old")
+    old = put_aside(index_folder)
     shutil.rmtree(old, ignore_errors=True)
     if index_folder.exists():
         index_folder.rename(old)
-    rebuilt.rename(index_folder)
+    try:
+        rebuilt.rename(index_folder)
+    except OSError:
+        _bring_back(index_folder)
+        raise
     shutil.rmtree(old, ignore_errors=True)
+
+
+def _bring_back(index_folder: Path) -> None:
+    """Undo a rebuild that was cut off after the old index was put aside."""
+    old = put_aside(index_folder)
+    if old.exists() and not index_folder.exists():
+        old.rename(index_folder)

@@ -16,6 +16,8 @@ from .manifest import MANIFEST, Manifest
 from .segment import Segment, microseconds
 from .store import DocumentStore
 
+_ATTEMPTS = 20
+
 
 @dataclass(frozen=True, slots=True)
 class OpenSegment:
@@ -111,10 +113,12 @@ def open_snapshot(folder: Path) -> Snapshot:
     IndexStateError
         Nothing has been gathered, or the index is damaged or too new.
     """
-    for attempt in range(20):
+    for attempt in range(_ATTEMPTS):
         manifest = Manifest.load(folder)
         if manifest is None:
-            if folder.with_name(folder.name + ".old").exists() and attempt < 19:
+            if put_aside(folder).exists():
+                if attempt == _ATTEMPTS - 1:  # it never came: the old one still answers
+                    return open_snapshot(put_aside(folder))
                 time.sleep(0.05)  # a rebuilt index is being put in place
                 continue
             raise IndexStateError(
@@ -127,6 +131,11 @@ def open_snapshot(folder: Path) -> Snapshot:
         if lease:
             lease.release()
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
+
+
+def put_aside(folder: Path) -> Path:
+    """Where an index is for the moment in which a rebuilt one takes its place."""
+    return folder.with_name(folder.name + ".old")
 
 
 def manifest_mark(folder: Path) -> tuple[int, int] | None:
