@@ -108,6 +108,17 @@ def test_an_answer_from_a_table_carries_its_header_row(desk: Desk) -> None:
     assert answer.citations[0].place.lines == (75, 75)
 
 
+def test_what_comes_back_can_be_printed(desk: Desk) -> None:
+    answer = desk.ask("What are the landing dues on fish?", as_of="2026-10-01")
+    assert str(answer).endswith(
+        "\n\n[1] tariffs/tariff-2026.md, Part 5: Goods and fish, line 75: "
+        "“| Landing dues on fish | 2.50 per cent of value |”"
+    )
+    assert str(desk.find("BL-60", limit=1)[0]).startswith("1. handbook/lifting.md, lines 7-19 (0.")
+    assert str(desk.ask("How do I renew my passport?")).startswith("The documents do not answer")
+    assert repr(desk).startswith("Desk('")
+
+
 def test_code_stays_whole_and_in_a_fence(make_desk: MakeDesk) -> None:
     code = "def height(distance, sensor):\n    fall = sensor - distance\n\n    return fall"
     desk = make_desk(

@@ -369,6 +369,9 @@ class Desk:
                 self._snapshot.close()
                 self._snapshot = None
 
+    def __repr__(self) -> str:
+        return f"Desk({str(self.folder)!r})"
+
     def __enter__(self) -> Desk:
         return self
 

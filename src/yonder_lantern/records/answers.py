@@ -41,6 +41,10 @@ class Citation:
     words: str
     place: Place
 
+    def __str__(self) -> str:
+        place = f", {self.place}" if str(self.place) else ""
+        return f"[{self.number}] {self.document}{place}: “{' '.join(self.words.split())}”"
+
 
 @dataclass(frozen=True, slots=True)
 class Statement:
@@ -108,3 +112,8 @@ class Answer:
     cost: Money = Money()
     trace: str = ""
     times: Mapping[str, float] | None = None
+
+    def __str__(self) -> str:
+        if not self.citations:
+            return self.text
+        return f"{self.text}\n\n" + "\n".join(map(str, self.citations))

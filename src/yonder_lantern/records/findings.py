@@ -79,6 +79,10 @@ class Hit:
     score: float
     account: Account
 
+    def __str__(self) -> str:
+        place = f", {self.place}" if str(self.place) else ""
+        return f"{self.rank}. {self.document}{place} ({self.score:.3f})\n{self.text}"
+
 
 @dataclass(frozen=True, slots=True)
 class Asked:

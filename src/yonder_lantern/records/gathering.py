@@ -87,6 +87,13 @@ class GatherReport:
         """Items that could not be read."""
         return self._sum("failed")
 
+    def __str__(self) -> str:
+        figures = ", ".join(
+            f"{getattr(self, name)} {name}"
+            for name in ("added", "changed", "unchanged", "removed", "failed")
+        )
+        return f"{figures}; {self.documents} documents, {self.passages} passages"
+
     @property
     def nothing_to_do(self) -> bool:
         """Whether the index was up to date already."""

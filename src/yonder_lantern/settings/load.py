@@ -155,7 +155,10 @@ def _explain(
     expected = _EXPECTED.match(what)
     if expected:
         kind, bound, got = expected.groups()
-        wanted = f"{_KINDS.get(kind, kind)}{f' {bound}' if bound else ''}"
+        limit = (bound or "").replace(">=", "at least").replace("<=", "at most")
+        wanted = (
+            f"{_KINDS.get(kind, kind)}{', ' + limit.replace('>', 'more than') if limit else ''}"
+        )
         if "matching" in what:
             wanted = "letters, figures, dots and dashes"
         elif "length" in what:
