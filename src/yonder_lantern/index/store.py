@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -176,13 +177,12 @@ class DocumentStore:
             microseconds(document.valid_until, OPEN_END),
             generation,
         )
-        cursor = self._execute(
+        return self._execute(
             "INSERT INTO documents (id, source, key, version, title, language, format, text, "
             "blocks, origin, marks, details, audience, valid_from, valid_until, added) "
             "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
             *values,
         )
-        return int(cursor.lastrowid or 0)
 
     def remove(self, row: int, generation: int) -> None:
         """Mark a document row as gone from ``generation`` on."""
@@ -215,14 +215,12 @@ class DocumentStore:
 
     def items(self, source: str) -> dict[str, KnownItem]:
         """What is known of a source's items, by key."""
-        rows = self._execute("SELECT * FROM items WHERE source = ?", source).fetchall()
+        rows = self._query("SELECT * FROM items WHERE source = ?", source)
         return {row[1]: KnownItem(*row) for row in rows}
 
     def live(self) -> dict[str, tuple[int, str, str]]:
         """Documents not removed: id → row, version, source."""
-        rows = self._execute(
-            "SELECT id, row, version, source FROM documents WHERE removed IS NULL"
-        ).fetchall()
+        rows = self._query("SELECT id, row, version, source FROM documents WHERE removed IS NULL")
         return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
     def languages(self) -> dict[str, int]:
@@ -230,18 +228,16 @@ class DocumentStore:
         statement = (
             "SELECT language, COUNT(*) FROM documents WHERE removed IS NULL GROUP BY language"
         )
-        return dict(self._execute(statement).fetchall())
+        return {row[0]: row[1] for row in self._query(statement)}
 
     def newest(self) -> dict[str, int]:
         """When the newest item of each source was changed, in nanoseconds since 1970."""
         statement = "SELECT source, MAX(modified_ns) FROM items WHERE row > 0 GROUP BY source"
-        return dict(self._execute(statement).fetchall())
+        return {row[0]: row[1] for row in self._query(statement)}
 
     def problems(self) -> list[KnownItem]:
         """Items that could not be read last time."""
-        rows = self._execute(
-            "SELECT * FROM items WHERE problem <> '' ORDER BY source, key"
-        ).fetchall()
+        rows = self._query("SELECT * FROM items WHERE problem <> '' ORDER BY source, key")
         return [KnownItem(*row) for row in rows]
 
     def documents(self, rows: Iterable[int]) -> dict[int, Document]:
@@ -251,23 +247,22 @@ class DocumentStore:
         for at in range(0, len(wanted), 500):
             part = wanted[at : at + 500]
             marks = ",".join("?" * len(part))
-            cursor = self._execute(
+            for row in self._query(
                 f"SELECT {_COLUMNS} FROM documents WHERE row IN ({marks})", *part
-            )
-            for row in cursor.fetchall():
+            ):
                 found[row[0]] = _document(row)
         return found
 
     def versions(self, document: str, generation: int) -> list[Document]:
         """The document of this id that a generation sees (a list of none or one)."""
-        cursor = self._execute(
+        rows = self._query(
             f"SELECT {_COLUMNS} FROM documents WHERE id = ? AND added <= ? AND "
             "(removed IS NULL OR removed > ?)",
             document,
             generation,
             generation,
         )
-        return [_document(row) for row in cursor.fetchall()]
+        return [_document(row) for row in rows]
 
     def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
         """The documents of many rows, a few at a time."""
@@ -277,19 +272,37 @@ class DocumentStore:
 
     def details(self, row: int) -> str:
         """A row's details, audience and validity as one string, to compare."""
-        cursor = self._execute(
+        rows = self._query(
             "SELECT details, audience, valid_from, valid_until, title, language FROM documents "
             "WHERE row = ?",
             row,
         )
-        return json.dumps(cursor.fetchone())
+        return json.dumps(rows[0] if rows else None)
 
-    def _execute(self, statement: str, *values: object) -> sqlite3.Cursor:
+    def _query(self, statement: str, *values: object) -> list[tuple[Any, ...]]:
+        """All rows of a query.
+
+        The lock is held until they are fetched: statements are shared between the
+        cursors of a connection, and another thread's query would cut this one off.
+        """
         try:
             with self._lock:
-                return self._connection.execute(statement, values)
+                return self._connection.execute(statement, values).fetchall()
         except sqlite3.Error as error:
             raise self._damaged(error) from error
+
+    def _execute(self, statement: str, *values: object) -> int:
+        """Run a statement that gives no rows; the row it added, if it added one."""
+        try:
+            with self._lock:
+                return self._connection.execute(statement, values).lastrowid or 0
+        except sqlite3.Error as error:
+            raise self._damaged(error) from error
+
+    def __del__(self) -> None:
+        connection = getattr(self, "_connection", None)
+        if connection is not None:
+            connection.close()
 
 
 def details_of(document: Document) -> str:
