@@ -100,6 +100,38 @@ def test_an_audience_changed_in_the_settings_takes_effect_at_the_next_gather(
     assert changed.find("rota", audience=["crew"])
 
 
+def test_vectors_forget_what_is_no_longer_for_everyone(make_desk: MakeDesk) -> None:
+    public = {
+        f"{n}.md": f"The {a} lies at the {b} quay, as the {a} must."
+        for n, (a, b) in enumerate(
+            [("tug", "north"), ("ferry", "south"), ("yacht", "north"), ("barge", "south")] * 6
+        )
+    }
+    secret = {f"secret-{n}.md": f"Treasure {n} lies at the north quay." for n in range(2)}
+    desk = make_desk({**public, **secret}, name="narrowed")
+    desk.gather()
+    before = desk.snapshot().manifest.embedding
+    two = '[[source]]\nname = "documents"\naudience = ["public", "board"]'
+    (desk.folder / "yonder.toml").write_text(two)
+    for key, text in secret.items():
+        path = desk.folder / "documents" / key
+        path.write_text(f"---\naudience: board\n---\n{text}")
+    narrowed = Desk.open(desk.folder, settings={"embedding.retrain_at": 1.0})
+    assert narrowed.gather().embedding == "trained"
+    alone = make_desk(dict(public), name="alone")
+    alone.gather()
+    after, expected = (one.snapshot().manifest.embedding for one in (narrowed, alone))
+    assert before is not None
+    assert after is not None
+    assert expected is not None
+    assert before.hash != after.hash
+    assert after.passages == expected.passages
+    hits = narrowed.find("treasure at the quay", audience=["public"])
+    assert [(h.document, round(h.score, 6)) for h in hits] == [
+        (h.document, round(h.score, 6)) for h in alone.find("treasure at the quay")
+    ]
+
+
 def test_a_narrowed_audience_holds_for_documents_that_cannot_be_read_any_more(
     make_desk: MakeDesk,
 ) -> None:

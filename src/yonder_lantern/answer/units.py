@@ -49,7 +49,7 @@ def units_of(findings: Findings, analyser_for: Callable[[str], Analyser]) -> lis
         starts = [block.start for block in document.blocks]
         low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
         high = bisect.bisect_left(starts, hit.end)
-        above: dict[int, frozenset[str]] = {}
+        above: dict[tuple[int, int, int], frozenset[str]] = {}
         for index in range(low, high):
             block = document.blocks[index]
             if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
@@ -90,11 +90,14 @@ def _spans(document: Document, block: Block) -> Iterable[tuple[int, int]]:
 
 
 def _above(
-    document: Document, index: int, analyser: Analyser, known: dict[int, frozenset[str]]
+    document: Document,
+    index: int,
+    analyser: Analyser,
+    known: dict[tuple[int, int, int], frozenset[str]],
 ) -> frozenset[str]:
     block = document.blocks[index]
     intro = _introduction(document, index)
-    key = hash((block.under, block.header, intro))
+    key = (block.under, block.header, intro)
     if key not in known:
         parts = [document.title, *heading_trail(document.text, document.blocks, block.under)]
         for other in (block.header, intro):

@@ -88,8 +88,5 @@ def declining_words(
         lines.append(f"Nowhere in them: {', '.join(missing)}.")
     if nearest:
         lines.append("Closest:")
-        lines.extend(
-            f"- {one.title} ({one.document}{', ' if str(one.place) else ''}{one.place})"
-            for one in nearest
-        )
+        lines.extend(f"- {one.title} ({one.place.within(one.document)})" for one in nearest)
     return "\n".join(lines)

@@ -335,7 +335,7 @@ class Desk:
         as_of = (
             parse_moment(own.as_of, self.settings.desk.zone, "grade.as_of")
             if own.as_of
-            else (datetime.now(UTC))
+            else datetime.now(UTC)
         )
         quiet = Desk(self.folder, self.settings, record=False)
         try:

@@ -222,6 +222,7 @@ class _Gathering:
             if document.audience <= allowed:
                 kept.add(rows[row])
                 continue
+            self._writer.learn_anew()
             self._writer.remove(row)
             counts.removed += 1
         return kept
@@ -266,6 +267,8 @@ class _Gathering:
             counts.unchanged += 1
             return seen.row
         if seen.row:
+            if not store.audience(seen.row) <= document.audience:
+                self._writer.learn_anew()
             self._writer.remove(seen.row)
             counts.changed += 1
         else:

@@ -35,6 +35,36 @@ class _Stage(Protocol):
     def shares(self, passage: int) -> tuple[TermShare, ...]: ...
 
 
+class _Weighed:
+    """A stage with its weight and the best score it gave."""
+
+    def __init__(self, name: str, weight: float, stage: _Stage) -> None:
+        self._name = name
+        self._weight = weight
+        self._stage = stage
+        self._best = float(stage.scores.max(initial=0.0))
+
+    def shares(self) -> Array:
+        """What the stage adds to the score of every passage."""
+        scores = np.maximum(self._stage.scores, 0.0)
+        return np.asarray(self._weight * (scores / self._best) if self._best > 0 else scores)
+
+    def account(self, passage: int) -> StageAccount:
+        """What the stage thought of one passage."""
+        score = float(self._stage.scores[passage])
+        if score <= 0 or self._best <= 0:
+            return StageAccount(self._name, None, max(score, 0.0), self._best, self._weight, 0.0)
+        return StageAccount(
+            stage=self._name,
+            rank=int(np.count_nonzero(self._stage.scores > score)) + 1,
+            score=score,
+            best=self._best,
+            weight=self._weight,
+            share=self._weight * (score / self._best),
+            terms=self._stage.shares(passage),
+        )
+
+
 class Finder:
     """Finds passages in one open generation.
 
@@ -56,7 +86,7 @@ class Finder:
         self._snapshot = snapshot
         self._settings = settings
 
-    def find(self, asked: Asked, *, limit: int, explain: bool = True) -> Findings:
+    def find(self, asked: Asked, *, limit: int) -> Findings:
         """The passages that fit a question best.
 
         Parameters
@@ -64,8 +94,6 @@ class Finder:
         asked : Asked
         limit : int
             How many hits at most, from 1.
-        explain : bool
-            Whether to list the terms of each stage in the accounts.
 
         Raises
         ------
@@ -92,18 +120,10 @@ class Finder:
         vector = VectorScores(self._snapshot, visible, understood.terms)
         clock.lap("vector")
         weight = self._settings.lexical_weight
-        stages: list[tuple[str, float, _Stage]] = [
-            ("lexical", weight, lexical),
-            ("vector", 1 - weight, vector),
-        ]
-        fused = np.zeros(len(lexical.scores))
-        for _, stage_weight, stage in stages:
-            best = float(stage.scores.max(initial=0.0))
-            if best > 0:
-                fused += stage_weight * (np.maximum(stage.scores, 0.0) / best)
-        chosen = _top(fused, limit)
+        stages = [_Weighed("lexical", weight, lexical), _Weighed("vector", 1 - weight, vector)]
+        chosen = _top(np.sum([stage.shares() for stage in stages], axis=0), limit)
         clock.lap("fuse")
-        hits, documents = self._hits(chosen, stages, limit, explain)
+        hits, documents = self._hits(chosen, stages, limit)
         clock.lap("read")
         return Findings(
             asked=asked,
@@ -119,23 +139,13 @@ class Finder:
         )
 
     def _hits(
-        self,
-        chosen: Array,
-        stages: Sequence[tuple[str, float, _Stage]],
-        limit: int,
-        explain: bool,
+        self, chosen: Array, stages: Sequence[_Weighed], limit: int
     ) -> tuple[list[Hit], dict[str, Document]]:
         located = [self._locate(passage) for passage in chosen.tolist()]
         documents = self._snapshot.store.documents(row for row, _ in located)
-        bests = [float(stage.scores.max(initial=0.0)) for _, _, stage in stages]
         found: list[tuple[float, str, int, Account, int, Array]] = []
         for passage, (row, span) in zip(chosen.tolist(), located, strict=True):
-            account = Account(
-                tuple(
-                    _account(name, weight, stage, best, passage, explain)
-                    for (name, weight, stage), best in zip(stages, bests, strict=True)
-                )
-            )
+            account = Account(tuple(stage.account(passage) for stage in stages))
             found.append((account.score, documents[row].id, int(span[1]), account, row, span))
         found.sort(key=lambda entry: (-entry[0], entry[1], entry[2]))
         hits = [
@@ -163,17 +173,6 @@ def _top(scores: Array, limit: int) -> Array:
     own = scores[positive]
     threshold = np.partition(own, len(own) - limit)[len(own) - limit]
     return np.asarray(positive[own >= threshold])
-
-
-def _account(
-    name: str, weight: float, stage: _Stage, best: float, passage: int, explain: bool
-) -> StageAccount:
-    score = float(stage.scores[passage])
-    if score <= 0 or best <= 0:
-        return StageAccount(name, None, max(score, 0.0), best, weight, 0.0)
-    rank = int(np.count_nonzero(stage.scores > score)) + 1
-    terms = stage.shares(passage) if explain else ()
-    return StageAccount(name, rank, score, best, weight, weight * (score / best), terms)
 
 
 def _hit(rank: int, document: Document, span: Array, account: Account) -> Hit:

@@ -223,6 +223,11 @@ class DocumentStore:
         rows = self._query("SELECT id, row, version, source FROM documents WHERE removed IS NULL")
         return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
+    def audience(self, row: int) -> frozenset[str]:
+        """The labels of a row's document."""
+        rows = self._query("SELECT audience FROM documents WHERE row = ?", row)
+        return frozenset(json.loads(rows[0][0])) if rows else frozenset()
+
     def languages(self) -> dict[str, int]:
         """How many documents there are in each language."""
         statement = (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import shutil
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
@@ -23,6 +24,7 @@ from .store import DocumentStore
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
+_LOG = logging.getLogger("yonder_lantern.index")
 Cut = Callable[[Document], Sequence[Passage]]
 _MOST_SEGMENTS = 10
 _FOLDERS = ("segments", "vectors", "embeddings", "deletions", "leases")
@@ -65,6 +67,7 @@ class IndexWriter:
         self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
         self._added_passages = 0
+        self._learn_anew = False
         self._languages = set(self.manifest.languages)
         self.next_generation = self.manifest.generation + 1
         self.store.begin()
@@ -94,6 +97,10 @@ class IndexWriter:
         """Take a document out."""
         self.store.remove(row, self.next_generation)
         self._removed.add(row)
+
+    def learn_anew(self) -> None:
+        """Learn the embedding anew: it knows something that fewer people may see now."""
+        self._learn_anew = True
 
     def cut_again(self, cut: Cut) -> None:
         """Put all documents into a new segment, cut anew. No source is read."""
@@ -213,7 +220,10 @@ class IndexWriter:
         except OSError as error:
             raise self._unwritable(error) from error
         self.manifest = new
-        self._sweep()
+        try:
+            self._sweep()
+        except (OSError, IndexStateError) as error:  # it is published: what is left can wait
+            _LOG.warning("what the index needs no more could not be deleted: %s", error)
         if new.embedding is None:
             return "none"
         return "kept" if kept else "trained"
@@ -262,7 +272,7 @@ class IndexWriter:
     ) -> EmbeddingEntry | None:
         """The embedding there is, if it is as wanted and too little has changed to learn anew."""
         own = self.manifest.embedding
-        if own is None or not self.fits(dimensions, learn_from):
+        if own is None or self._learn_anew or not self.fits(dimensions, learn_from):
             return None
         changed = own.changed_since + drift
         return replace(own, changed_since=changed) if changed <= retrain_at * own.passages else None

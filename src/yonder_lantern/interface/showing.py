@@ -13,7 +13,7 @@ from typing import Any
 
 import click
 
-from ..records import Answer, Hit, Place, Progress, no_progress
+from ..records import Answer, Findings, Hit, Place, Progress, no_progress
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
@@ -108,6 +108,26 @@ def show_answer(answer: Answer) -> None:
         faint(f"support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
         + (faint(f" · trace {answer.trace}") if answer.trace else "")
     )
+
+
+def show_findings(findings: Findings, *, why: bool) -> None:
+    """Print the hits of a search, what was looked for, and how long it took."""
+    if why:
+        words = ", ".join(
+            f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
+            for term, weight in findings.terms.items()
+        )
+        sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
+        click.echo(faint(textwrap.fill(sought, width())))
+        click.echo()
+    for hit in findings.hits:
+        show_hit(hit, why=why)
+    if not findings.hits:
+        click.echo("Nothing found.")
+        return
+    searched = counted(findings.passages, "passage")
+    whole = sum(findings.times.values())
+    click.echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
 
 
 def show_hit(hit: Hit, *, why: bool) -> None:

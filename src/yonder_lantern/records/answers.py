@@ -42,8 +42,8 @@ class Citation:
     place: Place
 
     def __str__(self) -> str:
-        place = f", {self.place}" if str(self.place) else ""
-        return f"[{self.number}] {self.document}{place}: “{' '.join(self.words.split())}”"
+        words = " ".join(self.words.split())
+        return f"[{self.number}] {self.place.within(self.document)}: “{words}”"
 
 
 @dataclass(frozen=True, slots=True)

@@ -128,6 +128,10 @@ class Place:
     rows: tuple[int, int] | None = None
     seconds: tuple[float, float] | None = None
 
+    def within(self, document: str) -> str:
+        """The document and, where there is more to say, the place in it."""
+        return ", ".join(part for part in (document, str(self)) if part)
+
     def __str__(self) -> str:
         parts = [" > ".join(self.heading)] if self.heading else []
         for name, counted in (("line", self.lines), ("row", self.rows)):

@@ -80,8 +80,8 @@ class Hit:
     account: Account
 
     def __str__(self) -> str:
-        place = f", {self.place}" if str(self.place) else ""
-        return f"{self.rank}. {self.document}{place} ({self.score:.3f})\n{self.text}"
+        where = self.place.within(self.document)
+        return f"{self.rank}. {where} ({self.score:.3f})\n{self.text}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ import click
 from ...demo import copy_demo
 from ...desk import Desk
 from ..options import example
-from ..showing import AMBER, answer_as_json, faint, progress_shown, show_answer, show_hit
+from ..showing import AMBER, answer_as_json, faint, progress_shown, show_answer, show_findings
 from .gather import show_report
 from .grade import show_grades
 
@@ -56,8 +56,7 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     _step("yonder gather")
     show_report(report)
     _step(f'yonder find "{_FIND}" --why --limit 2')
-    for hit in desk.find(_FIND, limit=2):
-        show_hit(hit, why=True)
+    show_findings(desk.search(_FIND, limit=2), why=True)
     _step(f'yonder ask "{_ASK}"')
     show_answer(desk.ask(_ASK))
     for year in ("2025-10-01", "2026-10-01"):

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import json
-import textwrap
 
 import click
 
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import counted, faint, hit_as_json, show_hit, width
+from ..showing import hit_as_json, show_findings
 
 
 @click.command(
@@ -44,20 +43,5 @@ def command(
         }
         click.echo(json.dumps(shown, ensure_ascii=False))
         return 0 if findings.hits else 1
-    if why:
-        words = ", ".join(
-            f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
-            for term, weight in findings.terms.items()
-        )
-        sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
-        click.echo(faint(textwrap.fill(sought, width())))
-        click.echo()
-    for hit in findings.hits:
-        show_hit(hit, why=why)
-    if not findings.hits:
-        click.echo("Nothing found.")
-        return 1
-    whole = sum(findings.times.values())
-    searched = counted(findings.passages, "passage")
-    click.echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
-    return 0
+    show_findings(findings, why=why)
+    return 0 if findings.hits else 1

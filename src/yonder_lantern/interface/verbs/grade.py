@@ -64,7 +64,7 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         f"{grades.as_of[:10]}; means with 95 % intervals"
     )
     click.echo()
-    click.echo(faint(f"{'':<18}" + "".join(f"{name:<24}" for name in splits)))
+    click.echo(faint((f"{'':<18}" + "".join(f"{name:<24}" for name in splits)).rstrip()))
     for name in (*RETRIEVAL, *ANSWERS):
         if name == ANSWERS[0]:
             click.echo()
