@@ -46,8 +46,11 @@ class _Weighed:
 
     def shares(self) -> Array:
         """What the stage adds to the score of every passage."""
-        scores = np.maximum(self._stage.scores, 0.0)
-        return np.asarray(self._weight * (scores / self._best) if self._best > 0 else scores)
+        shares = np.maximum(self._stage.scores, 0.0)
+        if self._best > 0:  # in the order in which an account multiplies, to the same bit
+            shares /= self._best
+            shares *= self._weight
+        return shares
 
     def account(self, passage: int) -> StageAccount:
         """What the stage thought of one passage."""
@@ -121,7 +124,10 @@ class Finder:
         clock.lap("vector")
         weight = self._settings.lexical_weight
         stages = [_Weighed("lexical", weight, lexical), _Weighed("vector", 1 - weight, vector)]
-        chosen = _top(np.sum([stage.shares() for stage in stages], axis=0), limit)
+        fused = stages[0].shares()
+        for stage in stages[1:]:
+            fused += stage.shares()
+        chosen = _top(fused, limit)
         clock.lap("fuse")
         hits, documents = self._hits(chosen, stages, limit)
         clock.lap("read")
