@@ -14,9 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.formats import Formats, decode
+from yonder_lantern.formats import Formats
 from yonder_lantern.formats.delimited import rows
 from yonder_lantern.records import BlockKind, FormatError, Parsed, heading_trail
+from yonder_lantern.text import decode
 
 FORMATS = Formats()
 DEMO = sorted((DEMO_FOLDER / "documents").rglob("*.*"))

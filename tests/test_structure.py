@@ -18,6 +18,7 @@ LAYERS = [
     "storage",
     "text",
     "settings",
+    "outside",
     "sources",
     "formats",
     "passages",

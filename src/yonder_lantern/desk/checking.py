@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..formats import Formats
 from ..records import LanternError
-from ..sources import open_source
+from ..sources import Surroundings, kind_of, open_source
 from .desk import Desk
+
+_AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,15 +42,21 @@ def _sources(desk: Desk) -> list[Finding]:
     formats = Formats()
     for own in desk.settings.source:
         about = f"source {own.name!r}"
-        source = open_source(own, desk.folder)
+        around = Surroundings(desk.folder, desk.state / "sources" / own.name)
+        around = replace(around, services=desk.settings.outside)
         try:
+            source = open_source(own, around)
             source.check()
-            keys = [item.key for item in source.items()]
+            if kind_of(own) not in _AT_HAND:
+                said = f"{own.place}, for {', '.join(sorted(own.audience))}; gather asks it"
+                found.append(Finding("good", about, said))
+                continue
+            items = list(source.items())
         except LanternError as error:
             found.append(Finding("bad", about, f"{error.what} ({error.where})", error.remedy))
             continue
-        readable = sum(formats.for_file(key) is not None for key in keys)
-        others = len(keys) - readable
+        readable = sum(one.made or formats.for_file(one.format_name) is not None for one in items)
+        others = len(items) - readable
         noun = "document" if readable == 1 else "documents"
         said = f"{readable} {noun} for {', '.join(sorted(own.audience))}"
         if others:

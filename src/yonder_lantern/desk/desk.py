@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import asdict
+from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
 from ..find import Finder
@@ -22,17 +23,21 @@ from ..records import (
     Asked,
     CallError,
     Cancel,
+    Citation,
     Document,
     Findings,
     GatherReport,
     Hit,
+    LanternError,
     NeverCancel,
     NoRecorder,
     Progress,
     Recorder,
+    SourceError,
     no_progress,
 )
-from ..settings import Settings, load_settings, parse_moment
+from ..settings import SETTINGS_FILE, Settings, load_settings, parse_moment
+from ..sources import HeldItem
 from ..tracing import Traces, trace_of
 
 if TYPE_CHECKING:
@@ -73,7 +78,7 @@ class Desk:
     def __init__(self, folder: Path, settings: Settings, *, record: bool = True) -> None:
         self.folder = folder
         self.settings = settings
-        state = folder / STATE_FOLDER
+        self.state = state = folder / STATE_FOLDER
         self.traces = Traces(state / "traces")
         self.conversations = Conversations(state / "conversations")
         self._recorder: Recorder = self.traces if record else NoRecorder()
@@ -114,19 +119,36 @@ class Desk:
     def gather(
         self,
         *,
+        sources: Iterable[str] = (),
+        items: Mapping[str, str | bytes] | Iterable[HeldItem] | None = None,
+        source: str = "held",
+        audience: Sequence[str] = ("public",),
+        complete: bool = True,
         dry_run: bool = False,
         rebuild: bool = False,
         allow_empty: bool = False,
         progress: Progress = no_progress,
         cancel: Cancel | None = None,
     ) -> GatherReport:
-        """Bring the index up to date with the sources.
+        """Bring the index up to date with the sources, or with documents held by a program.
 
         What has not changed is not read again. Readers see the earlier generation
-        until the new one is complete; an interrupted gather changes nothing.
+        until the new one is complete; an interrupted gather changes nothing. A
+        source that cannot be read keeps its documents, and the others go on.
 
         Parameters
         ----------
+        sources : iterable of str
+            Only these, and these even if ``refresh_after`` says they are fresh.
+        items : mapping of key to contents, or iterable of HeldItem, optional
+            Documents that the program holds. Only they are gathered then; they stay
+            in the index through later gathers.
+        source : str
+            With ``items``: the name of the source they are the documents of.
+        audience : sequence of str
+            With ``items``: who may see them.
+        complete : bool
+            With ``items``: whether these are all; those of earlier are removed then.
         dry_run : bool
             Read and compare, but write nothing.
         rebuild : bool
@@ -141,26 +163,98 @@ class Desk:
         Raises
         ------
         SourceError
-            A source cannot be read at all.
+            No source could be read at all, and nothing had been gathered before.
+        CallError
+            There is no source of that name.
         IndexStateError
             Another gather is running, the index is damaged, or the disk is full.
         CancelledError
             ``cancel`` was set.
         """
-        from .gathering import gather
+        from .gathering import GatherOrder, gather
 
-        with self._lock:  # what nobody is reading any more can then be swept
-            self._snapshot = None
-        return gather(
-            self.folder,
-            self._index_folder,
-            self.settings,
+        if isinstance(items, Mapping):
+            items = [HeldItem(key, data) for key, data in items.items()]
+        order = GatherOrder(
             dry_run=dry_run,
             rebuild=rebuild,
-            allow_empty=allow_empty,
+            allow_empty=allow_empty or (items is not None and complete),
+            only=tuple(sources),
+            held={} if items is None else {source: tuple(items)},
+            audience=tuple(audience),
+            complete=complete,
             progress=progress,
             cancel=cancel or NeverCancel(),
         )
+        with self._lock:  # what nobody is reading any more can then be swept
+            self._snapshot = None
+        return gather(self.folder, self.state, self.settings, order)
+
+    def add_source(
+        self,
+        address: str,
+        *,
+        name: str = "",
+        audience: Sequence[str] = ("public",),
+        progress: Progress = no_progress,
+        cancel: Cancel | None = None,
+    ) -> GatherReport:
+        """Write one more source into the settings file and gather just that.
+
+        Parameters
+        ----------
+        address : str
+            A file, a folder, a recording, a repository, a feed or a page.
+        name : str, optional
+            What the source is called; made of the address by default.
+        audience : sequence of str
+            Who may see its documents.
+        progress, cancel
+            As for `gather`.
+
+        Raises
+        ------
+        CallError
+            The address is none of these, or the name is taken.
+        LanternError
+            The source cannot be read; the settings are then as they were.
+        """
+        from .adding import add_to_settings, take_back
+
+        before = (self.folder / SETTINGS_FILE).read_bytes()
+        added = add_to_settings(self.folder, self.settings, address, name, audience)
+        earlier = self.settings
+        try:
+            fresh = load_settings(self.folder)
+            self.settings = replace_settings(earlier, source=fresh.source)
+            report = self.gather(sources=[added], progress=progress, cancel=cancel)
+            if report.sources[added].failed and not report.added:
+                problem = report.problems[0]
+                raise SourceError(problem.reason, address, problem.remedy)
+        except BaseException:
+            self.settings = earlier
+            take_back(self.folder, before)
+            raise
+        return report
+
+    def _refresh_stale(self) -> None:
+        """Gather the sources that are older than they may be, where the settings ask for it."""
+        if not self.settings.gather.refresh_before_answering:
+            return
+        from .gathering import is_fresh
+
+        known = self._open_snapshot().store.sources()
+        stale = [
+            own.name
+            for own in self.settings.source
+            if own.refresh_after and not is_fresh(own, known.get(own.name))
+        ]
+        if not stale:
+            return
+        try:
+            self.gather(sources=stale)
+        except LanternError as error:  # an older answer is better than none; it says its age
+            _LOG.warning("what is stale could not be refreshed: %s", error.what)
 
     # -- find and ask
 
@@ -207,6 +301,7 @@ class Desk:
         earlier: Sequence[str] = (),
     ) -> Findings:
         """Like `find`, with everything that was known on the way."""
+        self._refresh_stale()
         asked = self._asked(in_full(question, earlier), audience, as_of)
         own = self.settings.find
         return Finder(self._open_snapshot(), own).find(
@@ -246,6 +341,7 @@ class Desk:
         from ..answer import Composer  # only here: finding need not wait for it
 
         began = time.perf_counter()
+        self._refresh_stale()
         asked = self._asked(in_full(question, earlier), audience, as_of)
         snapshot = self._open_snapshot()
         own = self.settings.find
@@ -259,7 +355,8 @@ class Desk:
             "answer": round((ended - answering) * 1000, 3),
             "whole": round((ended - began) * 1000, 3),
         }
-        answer = replace(answer, question=question, times=times)
+        citations = _with_age(answer.citations, snapshot)
+        answer = replace(answer, question=question, times=times, citations=citations)
         bearing = {
             "find": {**asdict(own), "limit": own.limit if limit is None else limit},
             "answer": asdict(self.settings.answer),
@@ -401,3 +498,15 @@ class Desk:
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
         return Asked(asked.question, labels, moment, asked.background)
+
+
+def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
+    """Citations that say when their source was last looked at."""
+    known = snapshot.store.sources()
+    checked = {}
+    for name, source in known.items():
+        moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
+        checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
+    return tuple(
+        replace(one, checked=checked.get(one.document.partition("/")[0], "")) for one in citations
+    )

@@ -6,15 +6,16 @@ import ast
 import re
 import warnings
 
-from ..records import BlockKind, Parsed
-from .decoding import decode
+from ..records import Block, BlockKind, Parsed
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 _TRIES = 5
 _CLOSES = re.compile(r"^[ \t]*[)}\]]")
 
 
-class CodeFormat:
+class CodeFormat(Format):
     """Source code of any language.
 
     Python is divided by its own parser: a class is a heading, each function or
@@ -36,16 +37,22 @@ class CodeFormat:
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a source file."""
         text = decode(data)
-        starts = [0, *(match.end() for match in re.finditer("\n", text))]
-        if starts[-1] != len(text):
-            starts.append(len(text))
-        outline = Outline()
-        tree = _parsed(text) if file_name.endswith((".py", ".pyi")) else None
-        if tree is not None:
-            _python(text, starts, tree, outline)
-        else:
-            _by_blank_lines(text, starts, 0, len(starts) - 1, outline)
-        return Parsed(text, tuple(outline.blocks), file_name)
+        blocks = blocks_of(text, python=file_name.endswith((".py", ".pyi")))
+        return Parsed(text, tuple(blocks), file_name)
+
+
+def blocks_of(text: str, *, python: bool) -> list[Block]:
+    """The blocks of a source text."""
+    starts = [0, *(match.end() for match in re.finditer("\n", text))]
+    if starts[-1] != len(text):
+        starts.append(len(text))
+    outline = Outline()
+    tree = _parsed(text) if python else None
+    if tree is not None:
+        _python(text, starts, tree, outline)
+    else:
+        _by_blank_lines(text, starts, 0, len(starts) - 1, outline)
+    return outline.blocks
 
 
 def _parsed(text: str) -> ast.Module | None:

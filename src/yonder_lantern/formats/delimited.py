@@ -6,8 +6,9 @@ import re
 from collections.abc import Iterator
 
 from ..records import BlockKind, FormatError, Mark, Origin, OriginRun, Parsed
-from .decoding import decode
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 _DELIMITERS = ",;\t|"
 _JOIN = " | "
@@ -15,7 +16,7 @@ _JOIN = " | "
 Cell = tuple[int, int, bool]  # where its words begin and end, and whether quotes are doubled
 
 
-class DelimitedFormat:
+class DelimitedFormat(Format):
     """Comma-, semicolon- or tab-separated values with a header row.
 
     A row is its cells with `` | `` between them. The delimiter is the one that

@@ -8,8 +8,9 @@ from html.parser import HTMLParser
 from typing import Any
 
 from ..records import BlockKind, FormatError, Origin, OriginRun, Parsed
-from .decoding import decode
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 _CHARSET = re.compile(rb"<meta[^>]+charset\s*=\s*[\"']?\s*([\w\-]+)", re.IGNORECASE)
 _MAIN = re.compile(r"<main[\s>]|<article[\s>]|role\s*=\s*[\"']main[\"']", re.IGNORECASE)
@@ -26,7 +27,7 @@ _SPACE = re.compile(r"\s+")
 _PIECE = re.compile(r"\s+|\S+")
 
 
-class HtmlFormat:
+class HtmlFormat(Format):
     """HTML pages without their menus, scripts and forms.
 
     The text is taken from ``main`` or ``article`` where the page has one, else

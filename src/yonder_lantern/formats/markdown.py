@@ -8,8 +8,9 @@ from datetime import date, datetime
 from typing import TYPE_CHECKING, Any
 
 from ..records import Block, BlockKind, FormatError, Parsed, heading_words
-from .decoding import decode
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 if TYPE_CHECKING:
     from markdown_it.token import Token
@@ -19,7 +20,7 @@ _BULLET = re.compile(r"[ \t>]*(?:[-*+])[ \t]+(?:\[[ xX]\][ \t]+)?")
 _QUOTE = re.compile(r"[ \t]*>[ \t]?")
 
 
-class MarkdownFormat:
+class MarkdownFormat(Format):
     """CommonMark with tables and front matter (YAML between ``---`` lines).
 
     References
@@ -35,7 +36,7 @@ class MarkdownFormat:
         """Text, blocks and front matter of a Markdown file."""
         text = decode(data)
         front, body_line = _front_matter(text)
-        blocks = _blocks(text, body_line)
+        blocks = blocks_of(text, body_line)
         if not blocks:
             raise FormatError("the file holds no text", remedy="put text in it, or exclude it")
         first = next((b for b in blocks if b.kind is BlockKind.HEADING), None)
@@ -79,7 +80,8 @@ def _plain(value: Any) -> Any:
     return value
 
 
-def _blocks(text: str, body_line: int) -> list[Block]:
+def blocks_of(text: str, body_line: int = 0) -> list[Block]:
+    """The blocks of a CommonMark text, from a line on."""
     from markdown_it import MarkdownIt
 
     parser = MarkdownIt("commonmark").enable("table").disable("inline")

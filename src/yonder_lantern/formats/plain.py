@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 
 from ..records import BlockKind, Parsed, heading_words
-from .decoding import decode
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 _GROUP = re.compile(r"(?:[^\n]*\S[^\n]*(?:\n|\Z))+")
 _ITEM = re.compile(r"[ \t]*(?:[-*•–]|\(?\d{1,3}[.)]|\(?[a-z][.)]|\d+[A-Z]\.)[ \t]+\S")
@@ -15,7 +16,7 @@ _HEADING_END = re.compile(r"[.;,!?…\"”’]$")
 _LONGEST_HEADING = 70
 
 
-class PlainFormat:
+class PlainFormat(Format):
     """Text without markup; what structure there is, is in its blank lines.
 
     A line on its own, short and without a full stop, is a heading; in capitals

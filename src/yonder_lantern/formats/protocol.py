@@ -2,22 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from abc import ABC, abstractmethod
+from typing import ClassVar
 
-from ..records import Parsed
+from ..records import Limits, Parsed
 
 
-class Format(Protocol):
+class Format(ABC):
     """Reads one kind of file.
 
     ``version`` goes up whenever the canonical text of an unchanged file would
-    come out differently; its documents are then read again.
+    come out differently; its documents are then read again. ``heard`` says that
+    its words were made out by a machine, so that a source's corrections apply.
+
+    Parameters
+    ----------
+    limits : Limits
+        How much of one file may be taken in.
     """
 
-    name: str
-    version: int
-    suffixes: tuple[str, ...]
+    name: ClassVar[str]
+    version: ClassVar[int]
+    suffixes: ClassVar[tuple[str, ...]]
+    heard: ClassVar[bool] = False
 
+    def __init__(self, limits: Limits | None = None) -> None:
+        self.limits = limits or Limits()
+
+    @abstractmethod
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Make text and outline of a file's bytes; `FormatError` when it cannot."""
-        ...

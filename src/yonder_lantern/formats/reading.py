@@ -8,35 +8,55 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from ..records import CallError, Document, FormatError, Item
+from ..records import CallError, Document, FormatError, Item, Parsed
 from ..settings import parse_moment
 from ..text import detect_language
+from .correcting import corrected
 from .protocol import Format
+
+ROW_FORMAT = "row"  # of what a source made itself: a table's row, say
+ROW_VERSION = 1
 
 
 def read_document(
-    item: Item, data: bytes, kind: Format, *, zone: ZoneInfo, language: str = ""
+    item: Item,
+    data: bytes | Parsed,
+    kind: Format | None,
+    *,
+    zone: ZoneInfo,
+    language: str = "",
+    corrections: Mapping[str, str] | None = None,
 ) -> Document:
     """Read one item into a document.
 
     Parameters
     ----------
     item : Item
-    data : bytes
-        The item's bytes.
-    kind : Format
-        The format that reads it.
+    data : bytes or Parsed
+        The item's bytes, or what its source made of it.
+    kind : Format, optional
+        The format that reads bytes.
     zone : ZoneInfo
         The zone that dates without one are in.
     language : str, optional
         What the settings say; else the document's own word, else detected.
+    corrections : mapping, optional
+        Words that are made out wrongly and what they should be, for formats whose
+        words a machine has made out.
 
     Raises
     ------
     FormatError
         The format cannot read it, or its details contradict its source.
     """
-    parsed = kind.read(data, item.key.rpartition("/")[2])
+    if isinstance(data, Parsed):
+        parsed, name, version = data, ROW_FORMAT, ROW_VERSION
+    elif kind is not None:
+        parsed, name, version = kind.read(data, item.format_name), kind.name, kind.version
+        if corrections and kind.heard:
+            parsed = corrected(parsed, corrections)
+    else:
+        raise FormatError("no format reads it", remedy="exclude it")
     details = {**item.details, **parsed.details}
     valid_from = _moment(details, "valid_from", zone)
     valid_until = _moment(details, "valid_until", zone)
@@ -47,10 +67,10 @@ def read_document(
         id=item.id,
         source=item.source,
         key=item.key,
-        version=version_of(parsed.text, kind),
+        version=version_of(parsed.text, name, version),
         title=parsed.title,
         language=said or detect_language(parsed.text),
-        format=kind.name,
+        format=name,
         text=parsed.text,
         blocks=parsed.blocks,
         origin=parsed.origin,
@@ -62,9 +82,9 @@ def read_document(
     )
 
 
-def version_of(text: str, kind: Format) -> str:
+def version_of(text: str, format_name: str, format_version: int) -> str:
     """The version of a document: a hash of its text, format and format version."""
-    digest = hashlib.sha256(f"{kind.name}/{kind.version}\n".encode())
+    digest = hashlib.sha256(f"{format_name}/{format_version}\n".encode())
     digest.update(text.encode("utf-8", "surrogatepass"))
     return digest.hexdigest()[:16]
 

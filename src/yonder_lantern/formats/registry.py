@@ -6,37 +6,42 @@ from functools import cache
 from importlib.metadata import entry_points
 from pathlib import PurePosixPath
 
-from ..records import LanternError
+from ..records import LanternError, Limits
 from .protocol import Format
 
 ENTRY_POINT_GROUP = "yonder_lantern.formats"
 
 
 @cache
-def _installed() -> tuple[Format, ...]:
+def _installed() -> tuple[type[Format], ...]:
     """The formats that installed packages offer; looked up once, for it takes a while."""
     points = sorted(entry_points(group=ENTRY_POINT_GROUP), key=lambda point: point.name)
-    return tuple(point.load()() for point in points)
+    return tuple(point.load() for point in points)
 
 
 class Formats:
-    """The formats installed, by file name suffix."""
+    """The formats installed, by file name suffix.
 
-    def __init__(self) -> None:
-        self._by_suffix = {suffix: kind for kind in _installed() for suffix in kind.suffixes}
+    Parameters
+    ----------
+    limits : Limits, optional
+        How much of one file may be taken in.
+    """
+
+    def __init__(self, limits: Limits | None = None) -> None:
+        self._by_suffix = {
+            suffix: kind
+            for kind in (made(limits) for made in _installed())
+            for suffix in kind.suffixes
+        }
         if not self._by_suffix:
             raise LanternError(
                 "no formats are registered", "", "reinstall yonder-lantern: its metadata is missing"
             )
 
-    def for_file(self, key: str) -> Format | None:
+    def for_file(self, name: str) -> Format | None:
         """The format that reads a file of this name, if any does."""
-        return self._by_suffix.get(suffix_of(key))
-
-    def identity(self) -> str:
-        """Names and versions of all formats, to tell when documents must be read again."""
-        kinds = {f"{kind.name}/{kind.version}" for kind in self._by_suffix.values()}
-        return " ".join(sorted(kinds))
+        return self._by_suffix.get(suffix_of(name))
 
 
 def suffix_of(key: str) -> str:

@@ -7,8 +7,9 @@ import re
 from dataclasses import dataclass
 
 from ..records import BlockKind, FormatError, Mark, Origin, OriginRun, Parsed
-from .decoding import decode
+from ..text import decode
 from .outline import Outline
+from .protocol import Format
 
 _TIMES = re.compile(
     r"^[ \t]*(?:(\d+):)?(\d{1,2}):(\d{2})[.,](\d{3})[ \t]+-->[ \t]+"
@@ -32,7 +33,7 @@ class _Cue:
     speaker: str
 
 
-class SubtitleFormat:
+class SubtitleFormat(Format):
     """WebVTT and SubRip.
 
     The cues' words stand one after another, so that a sentence spoken over
@@ -47,6 +48,7 @@ class SubtitleFormat:
     name = "subtitles"
     version = 1
     suffixes = (".vtt", ".srt")
+    heard = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text, paragraphs and times of a subtitle file."""

@@ -26,12 +26,13 @@ On disk, below ``.yonder/index``:
 from .manifest import FORMAT, Manifest
 from .reader import Snapshot, open_snapshot
 from .segment import Segment
-from .store import DocumentStore, KnownItem
+from .store import DocumentStore, KnownItem, KnownSource
 
 __all__ = [
     "FORMAT",
     "DocumentStore",
     "KnownItem",
+    "KnownSource",
     "Manifest",
     "Segment",
     "Snapshot",

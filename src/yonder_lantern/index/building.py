@@ -41,7 +41,7 @@ class SegmentBuilder:
         self._documents.append(
             (
                 row,
-                self._audience(document.audience),
+                self.audience_number(document.audience),
                 microseconds(document.valid_from, OPEN_START),
                 microseconds(document.valid_until, OPEN_END),
             )
@@ -67,11 +67,19 @@ class SegmentBuilder:
                 (ordinal, passage.start, passage.end, passage.tokens, passage.block)
             )
 
+    def end_validity(self, row: int, until: int) -> bool:
+        """Give a document that was added another end of validity; whether it is here."""
+        for ordinal, (own, audience, start, _) in enumerate(self._documents):
+            if own == row:
+                self._documents[ordinal] = (row, audience, start, until)
+                return True
+        return False
+
     def _ids(self, terms: Sequence[str]) -> Array:
         numbers = self._numbers
         return np.array([numbers.setdefault(term, len(numbers)) for term in terms], dtype=np.int32)
 
-    def _audience(self, labels: frozenset[str]) -> int:
+    def audience_number(self, labels: frozenset[str]) -> int:
         ordered = sorted(labels)
         if ordered not in self.audiences:
             self.audiences.append(ordered)

@@ -10,7 +10,7 @@ from typing import Any
 from ..records import IndexStateError
 from ..storage import REBUILD, replace_bytes
 
-FORMAT = 1
+FORMAT = 2
 MANIFEST = "manifest.json"
 
 
@@ -22,6 +22,7 @@ class SegmentEntry:
     documents: int
     passages: int
     deletions: str = ""
+    rows: str = ""  # the file that says where its documents are kept now, if that changed
 
 
 @dataclass(slots=True)
@@ -88,6 +89,12 @@ class Manifest:
                 f"the index is in format {written_as}; this version reads format {FORMAT}",
                 str(path),
                 "install a newer yonder-lantern, or " + REBUILD,
+            )
+        if isinstance(written_as, int) and 0 < written_as < FORMAT:
+            raise IndexStateError(
+                f"the index is in format {written_as}, which this version does not read any more",
+                str(path),
+                REBUILD,
             )
         try:
             if written_as != FORMAT:

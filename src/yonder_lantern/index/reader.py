@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -176,6 +176,8 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
     if entry.deletions:
         packed = map_array(folder / "deletions" / entry.deletions)
         live = ~np.unpackbits(packed, count=entry.documents).astype(bool)
+    if entry.rows:
+        segment = replace(segment, documents=map_array(folder / "rows" / entry.rows))
     if (
         len(segment.lengths) != entry.passages
         or len(segment.documents) != entry.documents

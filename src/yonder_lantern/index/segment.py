@@ -12,6 +12,7 @@ from ..storage import Array, TermTable, map_array, save_array
 
 OPEN_START = np.iinfo(np.int64).min
 OPEN_END = np.iinfo(np.int64).max
+NEVER = -62_135_596_800_000_000  # the end of what was never valid: the first moment of year 1
 
 
 def microseconds(moment: datetime | None, default: int) -> int:

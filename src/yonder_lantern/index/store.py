@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
 import threading
@@ -13,8 +14,18 @@ from typing import Any
 
 import numpy as np
 
-from ..records import Block, BlockKind, Document, IndexStateError, Mark, Origin, OriginRun
+from ..records import (
+    Block,
+    BlockKind,
+    Difference,
+    Document,
+    IndexStateError,
+    Mark,
+    Origin,
+    OriginRun,
+)
 from ..storage import REBUILD
+from .alike import shape_of
 from .segment import OPEN_END, OPEN_START, microseconds
 
 DATABASE = "documents.sqlite"
@@ -22,28 +33,38 @@ _SCHEMA = """
 CREATE TABLE IF NOT EXISTS documents (
     row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
     version TEXT NOT NULL, title TEXT NOT NULL, language TEXT NOT NULL, format TEXT NOT NULL,
-    text TEXT NOT NULL, blocks BLOB NOT NULL, origin BLOB NOT NULL, details TEXT NOT NULL,
-    marks TEXT NOT NULL, audience TEXT NOT NULL, valid_from INTEGER NOT NULL,
-    valid_until INTEGER NOT NULL, added INTEGER NOT NULL, removed INTEGER);
+    content INTEGER NOT NULL, details TEXT NOT NULL, audience TEXT NOT NULL,
+    valid_from INTEGER NOT NULL, valid_until INTEGER NOT NULL, stated_until INTEGER NOT NULL,
+    added INTEGER NOT NULL, removed INTEGER);
 CREATE INDEX IF NOT EXISTS documents_by_id ON documents (id);
+CREATE INDEX IF NOT EXISTS documents_by_content ON documents (content);
+CREATE TABLE IF NOT EXISTS contents (
+    content INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, text TEXT NOT NULL,
+    blocks BLOB NOT NULL, origin BLOB NOT NULL, differences TEXT NOT NULL, marks TEXT NOT NULL,
+    shape BLOB NOT NULL);
 CREATE TABLE IF NOT EXISTS items (
     source TEXT NOT NULL, key TEXT NOT NULL, size INTEGER NOT NULL, modified_ns INTEGER NOT NULL,
-    seen_ns INTEGER NOT NULL, hash TEXT NOT NULL, reading TEXT NOT NULL, problem TEXT NOT NULL,
-    row INTEGER NOT NULL,
+    seen_ns INTEGER NOT NULL, mark TEXT NOT NULL, hash TEXT NOT NULL, reading TEXT NOT NULL,
+    problem TEXT NOT NULL, remedy TEXT NOT NULL, row INTEGER NOT NULL,
     PRIMARY KEY (source, key)) WITHOUT ROWID;
+CREATE TABLE IF NOT EXISTS sources (
+    name TEXT PRIMARY KEY, kind TEXT NOT NULL, settings TEXT NOT NULL, checked_ns INTEGER NOT NULL,
+    problem TEXT NOT NULL) WITHOUT ROWID;
 """
 _COLUMNS = (
-    "row, id, source, key, version, title, language, format, text, blocks, origin, marks, details, "
-    "audience, valid_from, valid_until"
+    "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
+    "marks, details, audience, valid_from, valid_until"
 )
+_JOINED = f"SELECT {_COLUMNS} FROM documents JOIN contents USING (content)"
 
 
 @dataclass(frozen=True, slots=True)
 class KnownItem:
     """What the last gather knew of an item.
 
-    ``reading`` identifies everything besides its bytes that its document
-    depends on; ``problem`` is why it could not be read, empty if it could;
+    ``mark`` is what its place keeps for it (see `Stamp`). ``reading`` identifies
+    everything besides its bytes that its document depends on; ``problem`` is why
+    it could not be read, empty if it could, and ``remedy`` what to do about it;
     ``row`` is its document's row, 0 when it has none.
     """
 
@@ -52,10 +73,27 @@ class KnownItem:
     size: int
     modified_ns: int
     seen_ns: int
+    mark: str
     hash: str
     reading: str
     problem: str = ""
+    remedy: str = ""
     row: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class KnownSource:
+    """What the last gather knew of a source.
+
+    ``settings`` identifies its section of the settings; ``checked_ns`` is when it
+    was last read to its end; ``problem`` is why it could not be, empty if it could.
+    """
+
+    name: str
+    kind: str
+    settings: str
+    checked_ns: int
+    problem: str = ""
 
 
 class DocumentStore:
@@ -167,22 +205,63 @@ class DocumentStore:
             document.title,
             document.language,
             document.format,
-            document.text,
-            _pack_blocks(document.blocks),
-            _pack_runs(document.origin),
-            json.dumps([[m.start, m.end, m.row, m.seconds] for m in document.marks]),
+            self._content(document),
             json.dumps(dict(document.details), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
             microseconds(document.valid_until, OPEN_END),
+            microseconds(document.valid_until, OPEN_END),
             generation,
         )
         return self._execute(
-            "INSERT INTO documents (id, source, key, version, title, language, format, text, "
-            "blocks, origin, marks, details, audience, valid_from, valid_until, added) "
-            "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+            "INSERT INTO documents (id, source, key, version, title, language, format, content, "
+            "details, audience, valid_from, valid_until, stated_until, added) "
+            "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
             *values,
         )
+
+    def _content(self, document: Document) -> int:
+        """The number under which a document's text is kept; once, however many have it."""
+        packed = _packed(document)
+        digest = _content_hash(document.text, packed)
+        known = self._query("SELECT content FROM contents WHERE hash = ?", digest)
+        if known:
+            return int(known[0][0])
+        return self._execute(
+            "INSERT INTO contents (hash, text, blocks, origin, differences, marks, "
+            "shape) VALUES (?,?,?,?,?,?,?)",
+            digest,
+            document.text,
+            *packed,
+            shape_of(document.text),
+        )
+
+    def holds_text_of(self, row: int, document: Document) -> bool:
+        """Whether a row has the text, outline, title and language of a document."""
+        found = self._query(
+            "SELECT hash, title, language, format FROM documents JOIN contents USING (content) "
+            "WHERE row = ?",
+            row,
+        )
+        own = _content_hash(document.text, _packed(document))
+        return found == [(own, document.title, document.language, document.format)]
+
+    def end_validity(self, row: int, until: int, generation: int) -> int:
+        """Give a document another end of validity; the row that holds it from now on."""
+        if self._query("SELECT 1 FROM documents WHERE row = ? AND added = ?", row, generation):
+            self._execute("UPDATE documents SET valid_until = ? WHERE row = ?", until, row)
+            return row
+        own = "id, source, key, version, title, language, format, content, details, audience"
+        new = self._execute(
+            f"INSERT INTO documents ({own}, valid_from, valid_until, stated_until, added) "
+            f"SELECT {own}, valid_from, ?, stated_until, ? FROM documents WHERE row = ?",
+            until,
+            generation,
+            row,
+        )
+        self._execute("UPDATE items SET row = ? WHERE row = ?", new, row)
+        self.remove(row, generation)
+        return new
 
     def remove(self, row: int, generation: int) -> None:
         """Mark a document row as gone from ``generation`` on."""
@@ -191,17 +270,34 @@ class DocumentStore:
     def remember(self, item: KnownItem) -> None:
         """Note what is known of an item now."""
         self._execute(
-            "INSERT OR REPLACE INTO items VALUES (?,?,?,?,?,?,?,?,?)",
+            "INSERT OR REPLACE INTO items VALUES (?,?,?,?,?,?,?,?,?,?,?)",
             item.source,
             item.key,
             item.size,
             item.modified_ns,
             item.seen_ns,
+            item.mark,
             item.hash,
             item.reading,
             item.problem,
+            item.remedy,
             item.row,
         )
+
+    def remember_source(self, source: KnownSource) -> None:
+        """Note what is known of a source now."""
+        self._execute(
+            "INSERT OR REPLACE INTO sources VALUES (?,?,?,?,?)",
+            source.name,
+            source.kind,
+            source.settings,
+            source.checked_ns,
+            source.problem,
+        )
+
+    def forget_source(self, name: str) -> None:
+        """Drop what is known of a source."""
+        self._execute("DELETE FROM sources WHERE name = ?", name)
 
     def forget(self, source: str, key: str) -> None:
         """Drop what is known of an item."""
@@ -210,6 +306,7 @@ class DocumentStore:
     def sweep(self, generation: int) -> None:
         """Delete rows that no generation from this one on can see."""
         self._execute("DELETE FROM documents WHERE removed <= ?", generation)
+        self._execute("DELETE FROM contents WHERE content NOT IN (SELECT content FROM documents)")
 
     # -- reading
 
@@ -222,6 +319,34 @@ class DocumentStore:
         """Documents not removed: id → row, version, source."""
         rows = self._query("SELECT id, row, version, source FROM documents WHERE removed IS NULL")
         return {row[0]: (row[1], row[2], row[3]) for row in rows}
+
+    def sources(self) -> dict[str, KnownSource]:
+        """What is known of every source, by name."""
+        return {row[0]: KnownSource(*row) for row in self._query("SELECT * FROM sources")}
+
+    def superseding(self) -> list[tuple[int, str, str, dict[str, Any], frozenset[str], int]]:
+        """Documents that supersede others: row, id, source, details, audience, valid from."""
+        rows = self._query(
+            "SELECT row, id, source, details, audience, valid_from FROM documents "
+            "WHERE removed IS NULL AND details LIKE '%\"supersedes\"%' ORDER BY id"
+        )
+        return [
+            (*row[:3], json.loads(row[3]), frozenset(json.loads(row[4])), row[5]) for row in rows
+        ]
+
+    def validity(self) -> dict[int, tuple[int, int]]:
+        """Where validity ends now, and where the document itself says it does, if not open."""
+        rows = self._query(
+            "SELECT row, valid_until, stated_until FROM documents WHERE removed IS NULL"
+        )
+        return {row[0]: (row[1], row[2]) for row in rows}
+
+    def shapes(self) -> list[tuple[str, int, bytes]]:
+        """The id, content number and shape (see `alike`) of every live document."""
+        return self._query(
+            "SELECT id, content, shape FROM documents JOIN contents USING (content) "
+            "WHERE removed IS NULL ORDER BY id"
+        )
 
     def audience(self, row: int) -> frozenset[str]:
         """The labels of a row's document."""
@@ -252,17 +377,14 @@ class DocumentStore:
         for at in range(0, len(wanted), 500):
             part = wanted[at : at + 500]
             marks = ",".join("?" * len(part))
-            for row in self._query(
-                f"SELECT {_COLUMNS} FROM documents WHERE row IN ({marks})", *part
-            ):
+            for row in self._query(f"{_JOINED} WHERE row IN ({marks})", *part):
                 found[row[0]] = _document(row)
         return found
 
     def versions(self, document: str, generation: int) -> list[Document]:
         """The document of this id that a generation sees (a list of none or one)."""
         rows = self._query(
-            f"SELECT {_COLUMNS} FROM documents WHERE id = ? AND added <= ? AND "
-            "(removed IS NULL OR removed > ?)",
+            f"{_JOINED} WHERE id = ? AND added <= ? AND (removed IS NULL OR removed > ?)",
             document,
             generation,
             generation,
@@ -278,7 +400,7 @@ class DocumentStore:
     def details(self, row: int) -> str:
         """A row's details, audience and validity as one string, to compare."""
         rows = self._query(
-            "SELECT details, audience, valid_from, valid_until, title, language FROM documents "
+            "SELECT details, audience, valid_from, stated_until, title, language FROM documents "
             "WHERE row = ?",
             row,
         )
@@ -334,6 +456,38 @@ def _pack_runs(origin: Origin) -> bytes:
     return np.array(rows, dtype=np.int64).reshape(-1, 4).astype("<i4").tobytes()
 
 
+def _packed(document: Document) -> tuple[bytes, bytes, str, str]:
+    """A document's outline, runs, differences and marks, as they are kept."""
+    return (
+        _pack_blocks(document.blocks),
+        _pack_runs(document.origin),
+        json.dumps([[d.start, d.end, d.words] for d in document.origin.differences]),
+        json.dumps(
+            [[m.start, m.end, m.row, m.seconds, m.page, m.part, m.lines] for m in document.marks]
+        ),
+    )
+
+
+def _content_hash(text: str, packed: tuple[bytes, bytes, str, str]) -> str:
+    digest = hashlib.sha256(text.encode("utf-8", "surrogatepass"))
+    for part in packed:
+        digest.update(b"\0")
+        digest.update(part if isinstance(part, bytes) else part.encode())
+    return digest.hexdigest()
+
+
+def _mark(start: int, end: int, row: Any, seconds: Any, page: Any, part: str, lines: Any) -> Mark:
+    return Mark(
+        start,
+        end,
+        row,
+        tuple(seconds) if seconds else None,
+        page,
+        part,
+        tuple(lines) if lines else None,
+    )
+
+
 def _moment(value: int) -> datetime | None:
     if value in (OPEN_START, OPEN_END):
         return None
@@ -342,7 +496,7 @@ def _moment(value: int) -> datetime | None:
 
 def _document(row: tuple[object, ...]) -> Document:
     (_, id_, source, key, version, title, language, format_, text, blocks, origin) = row[:11]
-    marks, details, audience, valid_from, valid_until = row[11:16]
+    differences, marks, details, audience, valid_from, valid_until = row[11:17]
     packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
     runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
     kinds = {int(kind): kind for kind in BlockKind}
@@ -356,11 +510,11 @@ def _document(row: tuple[object, ...]) -> Document:
         format=str(format_),
         text=str(text),
         blocks=tuple(Block(kinds[kind], *rest) for kind, *rest in packed),
-        origin=Origin(tuple(OriginRun(*run) for run in runs)),
-        marks=tuple(
-            Mark(start, end, place, tuple(seconds) if seconds else None)
-            for start, end, place, seconds in json.loads(str(marks))
+        origin=Origin(
+            tuple(OriginRun(*run) for run in runs),
+            tuple(Difference(*one) for one in json.loads(str(differences))),
         ),
+        marks=tuple(_mark(*one) for one in json.loads(str(marks))),
         details=json.loads(str(details)),
         audience=frozenset(json.loads(str(audience))),
         valid_from=_moment(int(str(valid_from))),

@@ -18,7 +18,7 @@ from ..storage import Array, FileLock, byte_order, save_array, sync_folder
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry
 from .reader import OpenSegment, open_segment, vectors_path
-from .segment import Segment
+from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 _LOG = logging.getLogger("yonder_lantern.index")
 Cut = Callable[[Document], Sequence[Passage]]
 _MOST_SEGMENTS = 10
-_FOLDERS = ("segments", "vectors", "embeddings", "deletions", "leases")
+_FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "leases")
 
 
 class IndexWriter:
@@ -66,7 +66,9 @@ class IndexWriter:
         self._builder = SegmentBuilder([list(labels) for labels in self.manifest.audiences])
         self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
+        self._moved: dict[int, tuple[int, int, int, int]] = {}  # old row → a segment's new line
         self._added_passages = 0
+        self.added_tokens = 0
         self._learn_anew = False
         self._languages = set(self.manifest.languages)
         self.next_generation = self.manifest.generation + 1
@@ -90,6 +92,7 @@ class IndexWriter:
         row = self.store.add(document, self.next_generation)
         self._builder.add(row, document, passages)
         self._added_passages += len(passages)
+        self.added_tokens += sum(passage.tokens for passage in passages)
         self._languages.add(document.language)
         return row
 
@@ -97,6 +100,37 @@ class IndexWriter:
         """Take a document out."""
         self.store.remove(row, self.next_generation)
         self._removed.add(row)
+
+    def keep_text(self, row: int, document: Document) -> int:
+        """Keep a document's passages and vectors under another id, audience or validity.
+
+        For one whose text, title and language are as they were: it was moved, or
+        its details have changed. Gives the row it is kept in from now on.
+        """
+        new = self.store.add(document, self.next_generation)
+        self.store.remove(row, self.next_generation)
+        self._moved[row] = (
+            new,
+            self._builder.audience_number(document.audience),
+            microseconds(document.valid_from, OPEN_START),
+            microseconds(document.valid_until, OPEN_END),
+        )
+        return new
+
+    def end_validity(self, row: int, until: int) -> None:
+        """Give a document another end of validity, in microseconds since 1970."""
+        new = self.store.end_validity(row, until, self.next_generation)
+        if self._builder.end_validity(row, until):
+            return
+        for old, (moved, audience, start, _) in self._moved.items():
+            if moved == row:
+                self._moved[old] = (new, audience, start, until)
+                return
+        for opened in self._segments:
+            for own, audience, start, _ in opened.segment.documents.tolist():
+                if own == row:
+                    self._moved[row] = (new, audience, start, until)
+                    return
 
     def learn_anew(self) -> None:
         """Learn the embedding anew: it knows something that fewer people may see now."""
@@ -121,11 +155,17 @@ class IndexWriter:
     def _fold(self, numbers: Iterable[int], cut: Cut) -> None:
         folded = set(numbers)
         rows = [row for number in sorted(folded) for row in _live_rows(self._segments[number])]
+        rows = [self._moved[row][0] if row in self._moved else row for row in rows]
         for row, document in self.store.each(row for row in rows if row not in self._removed):
             self._builder.add(row, document, cut(document))
         kept = [number for number in range(len(self._segments)) if number not in folded]
         self._segments = [self._segments[number] for number in kept]
         self._entries = [self._entries[number] for number in kept]
+
+    @property
+    def changed(self) -> bool:
+        """Whether anything was added, removed or moved."""
+        return bool(len(self._builder) or self._removed or self._moved)
 
     def keep_items_only(self) -> None:
         """Make lasting what is known of the items, without a new generation."""
@@ -203,7 +243,7 @@ class IndexWriter:
             kept = self._kept_embedding(dimensions, learn_from, retrain_at, drift)
             new.embedding = kept or self._train(new, segments, dimensions, learn_from, seed)
             self._write_vectors(new, segments, written)
-            for name in ("segments", "vectors", "deletions", "embeddings"):
+            for name in ("segments", "vectors", "deletions", "rows", "embeddings"):
                 sync_folder(self.folder / name)
             self.store.commit()
         except BaseException as error:
@@ -261,11 +301,28 @@ class IndexWriter:
                 path = self.folder / "deletions" / deletions
                 written.append(path)
                 save_array(path, np.packbits(~live))
+            segment, rows_file = self._with_moved_rows(entry, opened.segment, new, written)
             new.segments.append(
-                SegmentEntry(entry.name, entry.documents, entry.passages, deletions)
+                SegmentEntry(entry.name, entry.documents, entry.passages, deletions, rows_file)
             )
-            kept.append(OpenSegment(opened.segment, opened.vectors, None if live.all() else live))
+            kept.append(OpenSegment(segment, opened.vectors, None if live.all() else live))
         return kept
+
+    def _with_moved_rows(
+        self, entry: SegmentEntry, segment: Segment, new: Manifest, written: list[Path]
+    ) -> tuple[Segment, str]:
+        """A segment whose documents stand in their new rows, and the file that says so."""
+        moved = np.isin(segment.documents[:, 0], list(self._moved))
+        if not moved.any():
+            return segment, entry.rows
+        documents = np.array(segment.documents)
+        for ordinal in np.flatnonzero(moved).tolist():
+            documents[ordinal] = self._moved[int(documents[ordinal, 0])]
+        name = f"{entry.name}.{new.generation}.npy"
+        path = self.folder / "rows" / name
+        written.append(path)
+        save_array(path, documents)
+        return replace(segment, documents=documents), name
 
     def _kept_embedding(
         self, dimensions: int, learn_from: str, retrain_at: float, drift: int
@@ -350,6 +407,7 @@ class IndexWriter:
             "segments": names,
             "vectors": {f"{name}.{embedding}.npy" for name in names},
             "deletions": {e.deletions for e in self.manifest.segments},
+            "rows": {e.rows for e in self.manifest.segments},
             "embeddings": {embedding},
         }
         for folder, kept in wanted.items():

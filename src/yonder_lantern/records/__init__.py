@@ -4,10 +4,11 @@ In: nothing. Out: plain values that every other package may import. This
 package knows of no step, no file and no setting.
 """
 
-from .answers import Answer, Citation, Money, Nearest, Statement
+from .answers import Answer, Citation, Nearest, Statement
 from .documents import (
     Block,
     BlockKind,
+    Difference,
     Document,
     Item,
     Mark,
@@ -28,12 +29,16 @@ from .errors import (
     LanternError,
     LimitError,
     MissingExtraError,
+    OutsideError,
     QuestionSetError,
     SettingsError,
     SourceError,
 )
+from .extras import optional
 from .findings import Account, Asked, Findings, Hit, StageAccount, TermShare
 from .gathering import GatherReport, Problem, SourceCounts
+from .limits import Limits
+from .money import Money
 from .passages import Passage
 from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
 
@@ -47,6 +52,7 @@ __all__ = [
     "Cancel",
     "CancelledError",
     "Citation",
+    "Difference",
     "Document",
     "Findings",
     "FormatError",
@@ -56,6 +62,7 @@ __all__ = [
     "Item",
     "LanternError",
     "LimitError",
+    "Limits",
     "Mark",
     "MissingExtraError",
     "Money",
@@ -64,6 +71,7 @@ __all__ = [
     "NoRecorder",
     "Origin",
     "OriginRun",
+    "OutsideError",
     "Parsed",
     "Passage",
     "Place",
@@ -81,5 +89,6 @@ __all__ = [
     "heading_trail",
     "heading_words",
     "no_progress",
+    "optional",
     "place_of",
 ]

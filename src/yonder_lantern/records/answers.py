@@ -4,33 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from decimal import Decimal
 
 from .documents import BlockKind, Place
-
-
-@dataclass(frozen=True, slots=True)
-class Money:
-    """An amount and its currency (ISO 4217; ``XXX`` is "no currency").
-
-    Examples
-    --------
-    >>> print(Money(Decimal("0.0042"), "EUR"))
-    0.0042 EUR
-    >>> print(Money())
-    nothing
-    """
-
-    amount: Decimal = Decimal(0)
-    currency: str = "XXX"
-
-    def __str__(self) -> str:
-        return f"{self.amount} {self.currency}" if self.amount else "nothing"
+from .money import Money
 
 
 @dataclass(frozen=True, slots=True)
 class Citation:
-    """A span of one version of one document that a statement rests on."""
+    """A span of one version of one document that a statement rests on.
+
+    ``checked`` is when its source was last read, in UTC (ISO 8601).
+    """
 
     number: int
     document: str
@@ -40,6 +24,7 @@ class Citation:
     end: int
     words: str
     place: Place
+    checked: str = ""
 
     def __str__(self) -> str:
         words = " ".join(self.words.split())

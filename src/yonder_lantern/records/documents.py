@@ -9,6 +9,8 @@ from datetime import datetime
 from enum import IntEnum
 from typing import Any
 
+from .money import Money
+
 
 class BlockKind(IntEnum):
     """What a block of a document is."""
@@ -57,11 +59,25 @@ class OriginRun:
 
 
 @dataclass(frozen=True, slots=True)
+class Difference:
+    """A range of canonical text whose words are not those of the original.
+
+    ``words`` are the original's: a word divided at the end of a line, or one that
+    was heard wrongly and corrected.
+    """
+
+    start: int
+    end: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
 class Origin:
     """The way from canonical text back to the original file.
 
     With no runs the two are the same but for the form of line ends, and a
-    line of the one is the same line of the other.
+    line of the one is the same line of the other. A format whose original is
+    not text has no runs either; its marks say where everything is.
 
     Examples
     --------
@@ -70,6 +86,7 @@ class Origin:
     """
 
     runs: tuple[OriginRun, ...] = ()
+    differences: tuple[Difference, ...] = ()
 
     def original(self, start: int, end: int) -> tuple[int, int]:
         """The range of the decoded original behind a canonical range."""
@@ -103,12 +120,21 @@ class Mark:
         Row of a table, the header row being 1.
     seconds : pair of float, optional
         From and to, in a recording.
+    page : int, optional
+        Page, the first being 1.
+    part : str
+        What else the original is made of, as a person calls it: ``slide 3``.
+    lines : pair of int, optional
+        First and last line of the original, or of the part of it.
     """
 
     start: int
     end: int
     row: int | None = None
     seconds: tuple[float, float] | None = None
+    page: int | None = None
+    part: str = ""
+    lines: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,14 +145,16 @@ class Place:
     --------
     >>> str(Place(("Berths", "Pontoons"), (10, 12)))
     'Berths > Pontoons, lines 10-12'
-    >>> str(Place(seconds=(190.0, 195.5)))
-    '00:03:10-00:03:15'
+    >>> str(Place(seconds=(190.0, 195.5))), str(Place(pages=(3, 3), parts=("sheet Cranes",)))
+    ('00:03:10-00:03:15', 'sheet Cranes, page 3')
     """
 
     heading: tuple[str, ...] = ()
     lines: tuple[int, int] | None = None
     rows: tuple[int, int] | None = None
     seconds: tuple[float, float] | None = None
+    pages: tuple[int, int] | None = None
+    parts: tuple[str, ...] = ()
 
     def within(self, document: str) -> str:
         """The document and, where there is more to say, the place in it."""
@@ -134,7 +162,9 @@ class Place:
 
     def __str__(self) -> str:
         parts = [" > ".join(self.heading)] if self.heading else []
-        for name, counted in (("line", self.lines), ("row", self.rows)):
+        if self.parts:
+            parts.append(" to ".join(self.parts))
+        for name, counted in (("page", self.pages), ("line", self.lines), ("row", self.rows)):
             if counted:
                 first, last = counted
                 parts.append(f"{name} {first}" if first == last else f"{name}s {first}-{last}")
@@ -150,25 +180,61 @@ def _clock(seconds: float) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Stamp:
-    """What can be known of an item without reading it."""
+    """What can be known of an item without reading it.
+
+    ``mark`` is a hash or version that its place keeps for it: the same mark means
+    the same contents, whatever the time. A file has none; its size and time are
+    trusted instead, once it is old enough.
+    """
 
     size: int
     modified_ns: int
+    mark: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Item:
     """One thing a source holds: its key, how to read it, what is known of it.
 
-    ``read`` raises `OSError` or a `LanternError` when the item cannot be had.
+    Attributes
+    ----------
+    source, key : str
+    read : callable
+        Gives its bytes, or a `Parsed` where the source itself makes the text, as
+        of a table's row. Raises `OSError` or a `LanternError` when it cannot be had.
+    stamp : Stamp
+    audience : frozenset of str
+    details : mapping
+        What the source knows of it; the document's own details go before these.
+    file_name : str
+        The name that decides its format, where the key does not.
+    unlisted : bool
+        It stands for everything whose key begins with its own, which cannot be
+        listed now: those documents are not gone.
+    made : bool
+        Its source makes the text itself: ``read`` gives a `Parsed`.
+    price : Money
+        What reading it would cost.
+    seconds : float
+        How long the recording is that would have to be transcribed to read it.
     """
 
     source: str
     key: str
-    read: Callable[[], bytes]
+    read: Callable[[], bytes | Parsed]
     stamp: Stamp
     audience: frozenset[str]
     details: Mapping[str, Any] = field(default_factory=dict)
+    file_name: str = ""
+    unlisted: bool = False
+    made: bool = False
+    price: Money = Money()
+    seconds: float = 0.0
+
+    @property
+    def format_name(self) -> str:
+        """The file name its format goes by."""
+        return self.file_name or self.key.rpartition("/")[2]
 
     @property
     def id(self) -> str:
@@ -244,16 +310,32 @@ def place_of(document: Document, start: int, end: int) -> Place:
     trail = heading_trail(document.text, document.blocks, at)
     if trail and trail[0].casefold() == document.title.casefold():
         trail = trail[1:]
-    marks = [mark for mark in document.marks if mark.start < end and mark.end > start]
-    if marks:
-        first_mark, last_mark = marks[0], marks[-1]
-        rows = seconds = None
-        if first_mark.row is not None and last_mark.row is not None:
-            rows = (first_mark.row, last_mark.row)
-        if first_mark.seconds and last_mark.seconds:
-            seconds = (first_mark.seconds[0], last_mark.seconds[1])
-        return Place(trail, rows=rows, seconds=seconds)
+    if document.marks:
+        return _marked_place(document.marks, start, end, trail)
     if document.origin.runs:
         return Place(trail)
     first = document.text.count("\n", 0, start) + 1
     return Place(trail, (first, first + document.text.count("\n", start, max(start, end - 1))))
+
+
+def _marked_place(marks: tuple[Mark, ...], start: int, end: int, trail: tuple[str, ...]) -> Place:
+    """The place that the marks over a span name together."""
+    at = bisect.bisect_right(marks, start, key=lambda mark: mark.end)
+    over = []
+    while at < len(marks) and marks[at].start < end:
+        over.append(marks[at])
+        at += 1
+    if not over:
+        return Place(trail)
+    first, last = over[0], over[-1]
+    parts = tuple(dict.fromkeys(part for part in (first.part, last.part) if part))
+    rows = lines = seconds = pages = None
+    if first.page is not None and last.page is not None:
+        pages = (first.page, last.page)
+    if first.row is not None and last.row is not None and len(parts) < 2:
+        rows = (first.row, last.row)
+    if first.lines and last.lines and len(parts) < 2:
+        lines = (first.lines[0], last.lines[1])
+    if first.seconds and last.seconds:
+        seconds = (first.seconds[0], last.seconds[1])
+    return Place(trail, lines, rows, seconds, pages, parts)

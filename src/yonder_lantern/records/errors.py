@@ -64,6 +64,10 @@ class SourceError(LanternError):
     exit_status = 2
 
 
+class OutsideError(LanternError):
+    """Another program or machine cannot be reached, refuses, or answers something else."""
+
+
 class FormatError(LanternError):
     """One document cannot be read. The others are not concerned."""
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from .money import Money
+
 
 @dataclass(frozen=True, slots=True)
 class Problem:
@@ -16,10 +18,14 @@ class Problem:
 
 @dataclass(slots=True)
 class SourceCounts:
-    """What became of the items of one source."""
+    """What became of the items of one source.
+
+    ``moved`` documents have another id or other details, and the text they had.
+    """
 
     added: int = 0
     changed: int = 0
+    moved: int = 0
     unchanged: int = 0
     removed: int = 0
     failed: int = 0
@@ -38,8 +44,15 @@ class GatherReport:
         Items that failed; each kept its earlier version, if it had one.
     skipped : dict of str to int
         Files no format reads, by suffix.
+    notices : list of str
+        What else there is to know: what was paid for, what is written in a
+        language the index has little of, what was superseded.
     documents, passages : int
         What the index holds afterwards.
+    tokens : int
+        Words and marks of the passages that had to be embedded.
+    price : Money
+        What it cost, or would.
     embedding : str
         What was done about the embedding: ``kept``, ``trained`` or ``none``.
     generation : int
@@ -52,8 +65,11 @@ class GatherReport:
     sources: dict[str, SourceCounts] = field(default_factory=dict)
     problems: list[Problem] = field(default_factory=list)
     skipped: dict[str, int] = field(default_factory=dict)
+    notices: list[str] = field(default_factory=list)
     documents: int = 0
     passages: int = 0
+    tokens: int = 0
+    price: Money = Money()
     embedding: str = "none"
     generation: int = 0
     seconds: float = 0.0
@@ -73,6 +89,11 @@ class GatherReport:
         return self._sum("changed")
 
     @property
+    def moved(self) -> int:
+        """Documents with another id or other details, and the text they had."""
+        return self._sum("moved")
+
+    @property
     def unchanged(self) -> int:
         """Documents left as they were."""
         return self._sum("unchanged")
@@ -90,11 +111,12 @@ class GatherReport:
     def __str__(self) -> str:
         figures = ", ".join(
             f"{getattr(self, name)} {name}"
-            for name in ("added", "changed", "unchanged", "removed", "failed")
+            for name in ("added", "changed", "moved", "unchanged", "removed", "failed")
         )
         return f"{figures}; {self.documents} documents, {self.passages} passages"
 
     @property
     def nothing_to_do(self) -> bool:
         """Whether the index was up to date already."""
-        return not (self.added or self.changed or self.removed or self.embedding == "trained")
+        changed = self.added or self.changed or self.moved or self.removed
+        return not (changed or self.embedding == "trained")

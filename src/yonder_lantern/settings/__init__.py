@@ -15,22 +15,49 @@ from .models import (
     GradeSettings,
     PassageSettings,
     Settings,
-    SourceSettings,
 )
-from .moments import parse_moment
+from .moments import parse_duration, parse_moment
+from .outside import OutsideSettings
+from .sources import (
+    KINDS,
+    FeedSettings,
+    FolderSettings,
+    HeldSettings,
+    OtherSettings,
+    RecordingSettings,
+    RepositorySettings,
+    Rule,
+    SiteSettings,
+    SourceSettings,
+    TableSettings,
+    without_password,
+)
 
 __all__ = [
+    "KINDS",
     "SETTINGS_FILE",
     "AnswerSettings",
     "DeskSettings",
     "EmbeddingSettings",
+    "FeedSettings",
     "FindSettings",
+    "FolderSettings",
     "GatherSettings",
     "GradeSettings",
+    "HeldSettings",
+    "OtherSettings",
+    "OutsideSettings",
     "PassageSettings",
+    "RecordingSettings",
+    "RepositorySettings",
+    "Rule",
     "Settings",
+    "SiteSettings",
     "SourceSettings",
+    "TableSettings",
     "load_settings",
+    "parse_duration",
     "parse_moment",
     "parse_override",
+    "without_password",
 ]

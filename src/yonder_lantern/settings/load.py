@@ -13,7 +13,10 @@ from typing import Any, get_args, get_type_hints
 import msgspec
 
 from ..records import SettingsError
-from .models import Section, Settings
+from .models import Settings
+from .outside import OutsideSettings
+from .section import Section
+from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"
 _SECRET = re.compile(r"\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
@@ -57,10 +60,46 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
     raw = _fill_secrets(raw, str(path))
     for key, value in (overrides or {}).items():
         _override(raw, key, value)
+    place: list[str | int] = []
+    kind: type[Section] = Settings
     try:
-        return msgspec.convert(raw, Settings)
-    except msgspec.ValidationError as error:
-        raise _explain(error, path, raw_text, overrides or {}) from None
+        sources, services = raw.pop("source", None), raw.pop("outside", {})
+        settings = msgspec.convert(raw, Settings)
+        outside = {}
+        for name, one in services.items() if isinstance(services, dict) else ():
+            place, kind = ["outside", name], OutsideSettings
+            outside[name] = msgspec.convert(one, OutsideSettings)
+        opened = []
+        for number, one in enumerate(_listed(sources)):
+            place, kind = ["source", number], FolderSettings
+            kind = _kind_of(one)
+            opened.append(msgspec.convert(one, kind))
+        place, kind = [], Settings
+        return msgspec.structs.replace(
+            settings, outside=outside, source=tuple(opened) if sources else settings.source
+        )
+    except (msgspec.ValidationError, ValueError) as error:
+        raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
+
+
+def _listed(sources: Any) -> list[Any]:
+    if sources is None:
+        return []
+    if not isinstance(sources, list):
+        raise ValueError("source: write each source under a heading of its own: [[source]]")
+    return sources
+
+
+def _kind_of(raw: Any) -> type[SourceSettings]:
+    """The kind of source that a section describes: that of the key which only it has."""
+    if not isinstance(raw, Mapping):
+        raise ValueError("write each source under a heading of its own: [[source]]")
+    named = [key for key in KINDS if key in raw]
+    if len(named) > 1:
+        raise ValueError(
+            f"{named[1]}: a source is one place; {named[0]!r} and {named[1]!r} are two kinds of it"
+        )
+    return KINDS[named[0]] if named else FolderSettings
 
 
 def parse_override(text: str) -> tuple[str, Any]:
@@ -130,17 +169,23 @@ _KINDS = {
 
 
 def _explain(
-    error: msgspec.ValidationError, path: Path, raw_text: str, overrides: Mapping[str, Any]
+    error: Exception,
+    path: Path,
+    raw_text: str,
+    overrides: Mapping[str, Any],
+    place: list[str | int],
+    kind: type[Section],
 ) -> SettingsError:
     message = str(error)
     at = _AT.search(message)
     what = message[: at.start()] if at else message
-    location: list[str | int] = [
+    steps: list[str | int] = [
         name or int(number) for name, number in (_STEP.findall(at[1]) if at else [])
     ]
+    location = [*place, *steps]
     field = re.search(r"(?:unknown|missing required) field `(.*)`", what)
     if field and what.startswith("Object contains unknown"):
-        return _unknown_key(field[1], location, path, raw_text)
+        return _unknown_key(field[1], location, path, raw_text, _known_names(kind, steps))
     if field:
         dotted = _dotted([*location, field[1]])
         where = _where(path, raw_text, location)
@@ -154,11 +199,11 @@ def _explain(
         where = f"--set {dotted}={overrides[dotted]}"
     expected = _EXPECTED.match(what)
     if expected:
-        kind, bound, got = expected.groups()
+        wanted_kind, bound, got = expected.groups()
         limit = (bound or "").replace(">=", "at least").replace("<=", "at most")
-        wanted = (
-            f"{_KINDS.get(kind, kind)}{', ' + limit.replace('>', 'more than') if limit else ''}"
-        )
+        wanted = _KINDS.get(wanted_kind, wanted_kind)
+        if limit:
+            wanted += ", " + limit.replace(">", "more than")
         if "matching" in what:
             wanted = "letters, figures, dots and dashes"
         elif "length" in what:
@@ -169,8 +214,9 @@ def _explain(
     return SettingsError(what, where, "change the value")
 
 
-def _unknown_key(name: str, location: list[str | int], path: Path, raw_text: str) -> SettingsError:
-    known = _known_names(location)
+def _unknown_key(
+    name: str, location: list[str | int], path: Path, raw_text: str, known: list[str]
+) -> SettingsError:
     section = f"section [{_dotted(location)}]" if location else "the settings"
     close = difflib.get_close_matches(name, known, n=1, cutoff=0.5)
     remedy = f"did you mean {close[0]!r}?" if close else f"known here: {', '.join(known)}"
@@ -188,11 +234,11 @@ def _where(path: Path, raw_text: str, location: list[str | int]) -> str:
     return ", ".join(part for part in parts if part)
 
 
-def _known_names(location: list[str | int]) -> list[str]:
-    kind: type[msgspec.Struct] = Settings
-    for part in location:
-        if isinstance(part, str):
-            annotation = get_type_hints(kind)[part]
+def _known_names(kind: type[Section], steps: list[str | int]) -> list[str]:
+    """The keys of the section that some steps from one of a kind lead to."""
+    for step in steps:
+        if isinstance(step, str):
+            annotation = get_type_hints(kind)[step]
             inner = [*get_args(annotation), annotation]
             kind = next(one for one in inner if isinstance(one, type) and issubclass(one, Section))
     return list(kind.__struct_fields__)
@@ -208,12 +254,15 @@ def _line_of(raw_text: str, location: list[str | int]) -> int:
         heading = re.match(r"\s*\[\[?\s*([\w.\-]+)\s*\]\]?", line)
         if heading:
             section = heading[1]
+            if section == ".".join(names[:2]) and not header_line:
+                header_line = number
             if section == names[0]:
                 seen += 1
                 if seen == ordinal or not line.lstrip().startswith("[["):
                     header_line = header_line or number
         key = re.match(r"\s*([\w\-]+)\s*=", line)
-        if key and [*section.split("."), key[1]] == names and seen == ordinal:
+        plain = section != names[0] and not any(isinstance(part, int) for part in location)
+        if key and [*section.split("."), key[1]] == names and (seen == ordinal or plain):
             return number
         if key and not section and names[:1] == [key[1]]:
             return number

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import os
+from decimal import Decimal, InvalidOperation
 from typing import Annotated
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import msgspec
 from msgspec import Meta
 
-Label = Annotated[str, Meta(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]*$")]
-
-
-class Section(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A section of the settings: its keys are known, typed and fixed."""
+from ..records import Limits
+from .outside import OutsideSettings
+from .section import Label, Section
+from .sources import FolderSettings, SourceSettings
 
 
 class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -35,21 +36,41 @@ class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return ZoneInfo(self.timezone)
 
 
-class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """One place documents come from."""
-
-    name: Label
-    folder: str = "documents"
-    include: tuple[str, ...] = ("**/*",)
-    exclude: tuple[str, ...] = ()
-    audience: Annotated[tuple[Label, ...], Meta(min_length=1)] = ("public",)
-    language: str = ""
-
-
 class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Limits on what is taken in."""
+    """Limits on what is taken in, and how it is done."""
 
     max_megabytes: Annotated[float, Meta(gt=0, le=2000)] = 20.0
+    max_expanded_megabytes: Annotated[float, Meta(gt=0, le=20_000)] = 200.0
+    max_pages: Annotated[int, Meta(ge=1, le=1_000_000)] = 2000
+    max_depth: Annotated[int, Meta(ge=2, le=500)] = 60
+    seconds_per_item: Annotated[float, Meta(gt=0, le=86_400)] = 60.0
+    processes: Annotated[int, Meta(ge=0, le=256)] = 0
+    max_price: str = "0"
+    refresh_before_answering: bool = False
+
+    def __post_init__(self) -> None:
+        """Refuse a price that is no amount."""
+        try:
+            if Decimal(self.max_price) < 0:
+                raise InvalidOperation
+        except InvalidOperation:
+            raise ValueError(f"max_price: not an amount: {self.max_price!r}") from None
+
+    @property
+    def limits(self) -> Limits:
+        """What one item may be."""
+        return Limits(
+            bytes=int(self.max_megabytes * 1_000_000),
+            expanded_bytes=int(self.max_expanded_megabytes * 1_000_000),
+            pages=self.max_pages,
+            depth=self.max_depth,
+            seconds=self.seconds_per_item,
+        )
+
+    @property
+    def workers(self) -> int:
+        """How many processes read documents: as many as there are cores, if not said."""
+        return self.processes or len(os.sched_getaffinity(0))
 
 
 class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -107,7 +128,8 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """
 
     desk: DeskSettings = DeskSettings()
-    source: tuple[SourceSettings, ...] = (SourceSettings(name="documents"),)
+    source: tuple[SourceSettings, ...] = (FolderSettings(name="documents"),)
+    outside: dict[str, OutsideSettings] = msgspec.field(default_factory=dict)
     gather: GatherSettings = GatherSettings()
     passages: PassageSettings = PassageSettings()
     embedding: EmbeddingSettings = EmbeddingSettings()

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime, time
+import re
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from ..records import CallError
@@ -37,3 +38,25 @@ def parse_moment(value: str | date | datetime, zone: ZoneInfo, where: str = "") 
     if value.tzinfo is None:
         value = value.replace(tzinfo=zone)
     return value.astimezone(UTC)
+
+
+_UNITS = {"s": "seconds", "m": "minutes", "h": "hours", "d": "days", "w": "weeks"}
+
+
+def parse_duration(text: str) -> timedelta:
+    """An age as people write it: a number and one of ``s``, ``m``, ``h``, ``d``, ``w``.
+
+    Raises
+    ------
+    ValueError
+        It is not written so.
+
+    Examples
+    --------
+    >>> parse_duration("90m") == parse_duration("1.5h")
+    True
+    """
+    match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*([smhdw])\s*", text)
+    if not match:
+        raise ValueError(f"not an age: {text!r}; write it as 30m, 2h or 1d")
+    return timedelta(**{_UNITS[match[2]]: float(match[1])})

@@ -1,11 +1,20 @@
 """A configured place → the items it holds.
 
-In: a source's settings and the desk's folder. Out: `Item` values, each with a
+In: a source's settings and its surroundings. Out: `Item` values, each with a
 key, a way to read its bytes, and what can be known of it without reading. A
-source knows nothing of formats, passages or the index.
+source knows nothing of passages or the index. Other packages add kinds through
+the entry point group ``yonder_lantern.sources``.
 """
 
-from .folder import FolderSource
-from .protocol import Source, open_source
+from .held import HeldItem, HeldSource
+from .protocol import Source, SourceKind, Surroundings, kind_of, open_source
 
-__all__ = ["FolderSource", "Source", "open_source"]
+__all__ = [
+    "HeldItem",
+    "HeldSource",
+    "Source",
+    "SourceKind",
+    "Surroundings",
+    "kind_of",
+    "open_source",
+]

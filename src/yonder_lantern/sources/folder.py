@@ -10,6 +10,8 @@ from functools import partial
 from pathlib import Path
 
 from ..records import Item, SourceError, Stamp
+from ..settings import FolderSettings
+from .protocol import Surroundings
 
 # Kept out whatever the patterns say: these hold secrets far more often than facts.
 _SECRETS = re.compile(
@@ -47,8 +49,18 @@ class FolderSource:
         self.name = name
         self.folder = folder
         self.audience = audience
-        self._include = [glob_pattern(pattern) for pattern in include]
-        self._exclude = [glob_pattern(pattern) for pattern in exclude]
+        self._wanted = Patterns(include, exclude)
+
+    @classmethod
+    def open(cls, settings: FolderSettings, around: Surroundings) -> FolderSource:
+        """The source of a ``[[source]]`` section with a ``folder``."""
+        return cls(
+            settings.name,
+            around.desk / settings.folder,
+            include=settings.include,
+            exclude=settings.exclude,
+            audience=frozenset(settings.audience),
+        )
 
     def check(self) -> None:
         """Raise a `SourceError` when the folder is not there or cannot be listed."""
@@ -71,9 +83,10 @@ class FolderSource:
             key = path.relative_to(root).as_posix()
             if path.is_dir():  # one that may not be listed: its documents are not gone
                 stamp = Stamp(0, 0)
-                yield Item(self.name, f"{key}/", partial(_refuse, path), stamp, self.audience)
+                refused = partial(_refuse, path)
+                yield Item(self.name, f"{key}/", refused, stamp, self.audience, unlisted=True)
                 continue
-            if _SECRETS.search(key) or not self._wanted(key):
+            if not self._wanted(key):
                 continue
             try:
                 status = path.stat()
@@ -99,11 +112,6 @@ class FolderSource:
             else:
                 yield path
 
-    def _wanted(self, key: str) -> bool:
-        return any(pattern.fullmatch(key) for pattern in self._include) and not any(
-            pattern.fullmatch(key) for pattern in self._exclude
-        )
-
 
 def _nearest_folder(missing: Path) -> str:
     """The folder beside a missing one whose name is most like it, empty if none is."""
@@ -124,6 +132,28 @@ def _stays_inside(link: Path, root: Path) -> bool:
         return link.resolve(strict=True).is_relative_to(root)
     except (OSError, RuntimeError):
         return False
+
+
+class Patterns:
+    """Which paths a source takes: those included, less those excluded, never secrets.
+
+    Examples
+    --------
+    >>> wanted = Patterns(["docs/**"], ["**/*.tmp"])
+    >>> [wanted(path) for path in ("docs/a.md", "docs/a.tmp", "docs/id_rsa", "a.md")]
+    [True, False, False, False]
+    """
+
+    def __init__(self, include: Sequence[str], exclude: Sequence[str]) -> None:
+        self._include = [glob_pattern(pattern) for pattern in include]
+        self._exclude = [glob_pattern(pattern) for pattern in exclude]
+
+    def __call__(self, path: str) -> bool:
+        return (
+            any(pattern.fullmatch(path) for pattern in self._include)
+            and not any(pattern.fullmatch(path) for pattern in self._exclude)
+            and not _SECRETS.search(path)
+        )
 
 
 def glob_pattern(pattern: str) -> re.Pattern[str]:

@@ -1,36 +1,90 @@
-"""What a kind of source must be able to do."""
+"""What a kind of source must be able to do, and how one is opened."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from importlib.metadata import entry_points
 from pathlib import Path
 from typing import Protocol
 
-from ..records import Item
-from ..settings import SourceSettings
-from .folder import FolderSource
+from ..records import Cancel, Item, Limits, NeverCancel, SettingsError
+from ..settings import KINDS, OtherSettings, OutsideSettings, SourceSettings
+
+ENTRY_POINT_GROUP = "yonder_lantern.sources"
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What a source may use besides its own settings.
+
+    Attributes
+    ----------
+    desk : Path
+        The desk's folder, against which paths are read.
+    state : Path
+        A folder of the source's own, for what it has fetched; made when needed.
+    limits : Limits
+    services : mapping of str to OutsideSettings
+        The profiles of services, by name.
+    cancel : Cancel
+    """
+
+    desk: Path
+    state: Path
+    limits: Limits = field(default_factory=Limits)
+    services: Mapping[str, OutsideSettings] = field(default_factory=dict)
+    cancel: Cancel = field(default_factory=NeverCancel)
 
 
 class Source(Protocol):
     """A place documents come from."""
 
-    name: str
-
     def check(self) -> None:
-        """Raise a `SourceError` when the place cannot be read at all."""
+        """Raise an error when the place cannot be read at all; fetch nothing."""
         ...
 
     def items(self) -> Iterator[Item]:
-        """Every item the source holds now, in a stable order."""
+        """Every item the source holds now, in a stable order.
+
+        An item that is there but cannot be had is given too; reading it raises.
+        """
         ...
 
 
-def open_source(settings: SourceSettings, desk_folder: Path) -> Source:
-    """The source that a ``[[source]]`` section describes."""
-    return FolderSource(
-        settings.name,
-        desk_folder / settings.folder,
-        include=settings.include,
-        exclude=settings.exclude,
-        audience=frozenset(settings.audience),
+class SourceKind(Protocol):
+    """Opens sources of one kind; what an entry point of the group leads to."""
+
+    def __call__(self, settings: SourceSettings, around: Surroundings, /) -> Source:
+        """The source that a ``[[source]]`` section describes."""
+        ...
+
+
+def open_source(settings: SourceSettings, around: Surroundings) -> Source:
+    """The source that a ``[[source]]`` section describes.
+
+    Kinds are found by entry points of the group ``yonder_lantern.sources``, whose
+    name is the section's own key (``site``), or what it says as its ``kind``.
+
+    Raises
+    ------
+    SettingsError
+        No installed package brings that kind.
+    """
+    name = kind_of(settings)
+    for point in entry_points(group=ENTRY_POINT_GROUP, name=name):
+        kind: SourceKind = point.load()
+        return kind(settings, around)
+    known = ", ".join(sorted(entry_points(group=ENTRY_POINT_GROUP).names))
+    raise SettingsError(
+        f"no installed package brings sources of the kind {name!r}",
+        f"[[source]] {settings.name!r}, kind",
+        f"known here: {known}",
     )
+
+
+def kind_of(settings: SourceSettings) -> str:
+    """The name of a section's kind."""
+    if isinstance(settings, OtherSettings):
+        return settings.kind
+    return next((key for key, kind in KINDS.items() if isinstance(settings, kind)), "held")

@@ -1,0 +1,526 @@
+"""Collecting one source's items: what is new, changed, moved or gone."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import time
+from collections import Counter, deque
+from collections.abc import Collection, Iterable
+from concurrent.futures import Future
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Any
+
+import msgspec
+
+from ..formats import Formats, Readers, suffix_of
+from ..index import DocumentStore, KnownItem
+from ..index.store import details_of
+from ..index.writer import IndexWriter
+from ..passages import cut
+from ..records import (
+    Cancel,
+    CancelledError,
+    Document,
+    GatherReport,
+    Item,
+    LanternError,
+    LimitError,
+    Money,
+    Parsed,
+    Passage,
+    Problem,
+    Progress,
+    SourceCounts,
+    SourceError,
+)
+from ..settings import Settings, SourceSettings
+from ..sources import Source
+from ..sources.folder import glob_pattern
+from ..text import UNKNOWN
+
+_SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """An item as it is now, beside what is known of it and of its document."""
+
+    item: Item
+    known: KnownItem | None
+    row: int
+    version: str
+    reading: str
+
+    @property
+    def known_good(self) -> bool:
+        """Whether it was read without a problem, in the way it would be read now."""
+        known = self.known
+        return (
+            known is not None
+            and not known.problem
+            and known.row == self.row > 0
+            and known.reading == self.reading
+        )
+
+    @property
+    def untouched(self) -> bool:
+        """Whether its mark, or its time and size, say that nothing has changed."""
+        known, stamp = self.known, self.item.stamp
+        if known is None or not self.known_good:
+            return False
+        if stamp.mark:
+            return known.mark == stamp.mark
+        return (
+            bool(stamp.modified_ns)
+            and (known.size, known.modified_ns) == (stamp.size, stamp.modified_ns)
+            and known.modified_ns < known.seen_ns - _SETTLED_NS
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """An item that was read and whose document is being made."""
+
+    seen: _Seen
+    digest: str
+    now: int
+    document: Future[Document]
+
+
+class Collector:
+    """Takes the items of one source after another into an index that is being written.
+
+    Parameters
+    ----------
+    writer : IndexWriter
+    readers : Readers
+    settings : Settings
+    report : GatherReport
+        Told what happened.
+    progress : Progress
+    cancel : Cancel
+    """
+
+    def __init__(
+        self,
+        writer: IndexWriter,
+        readers: Readers,
+        settings: Settings,
+        report: GatherReport,
+        progress: Progress,
+        cancel: Cancel,
+    ) -> None:
+        self._writer = writer
+        self._readers = readers
+        self._settings = settings
+        self._report = report
+        self._progress = progress
+        self._cancel = cancel
+        self._formats = Formats(settings.gather.limits)
+        self._live = writer.store.live()
+        self._main_language = settings.desk.language
+        self._put_off: list[tuple[_Taken, Document, SourceCounts]] = []
+        self._spent = Decimal(0)
+
+    # -- a source
+
+    def collect(
+        self,
+        own: SourceSettings,
+        source: Source,
+        counts: SourceCounts,
+        *,
+        allow_empty: bool,
+        complete: bool,
+    ) -> None:
+        """Take in a source's items; if they are complete, what is not among them goes."""
+        self._progress(own.name, 0, None)
+        items = self._readable(source.items(), counts)
+        here = self._here(own.name)
+        if not items and not (here and allow_empty):
+            self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
+            return
+        seen_ids = {item.id for item in items}
+        gone = here - seen_ids if complete else set()
+        moves = self._moves(own, gone)
+        self._say_what_it_costs(own, items)
+        self._items(own, items, moves, counts)
+        unlisted = tuple(item.id for item in items if item.unlisted)
+        out_of_reach = {id_ for id_ in gone if id_.startswith(unlisted)}
+        left = gone & self._live.keys()  # those that were moved are not there any more
+        for id_ in sorted(left - out_of_reach):
+            self._writer.remove(self._live.pop(id_)[0])
+            counts.removed += 1
+        self._keep(own, out_of_reach, counts)
+        if complete:
+            for key in self._writer.store.items(own.name):
+                id_ = f"{own.name}/{key}"
+                if id_ not in seen_ids and id_ not in out_of_reach:
+                    self._writer.store.forget(own.name, key)
+
+    def _here(self, name: str) -> set[str]:
+        return {id_ for id_, (_, _, own) in self._live.items() if own == name}
+
+    def count(self, name: str) -> int:
+        """How many documents of a source there are."""
+        return len(self._here(name))
+
+    def keep_all(self, own: SourceSettings, counts: SourceCounts) -> int:
+        """Keep the documents of a source that cannot be read now; how many there are."""
+        return len(self._keep(own, self._here(own.name), counts))
+
+    def drop_all_but(self, named: Collection[str]) -> dict[str, int]:
+        """Remove the documents of all other sources; how many of each."""
+        dropped: Counter[str] = Counter()
+        for id_, (row, _, name) in list(self._live.items()):
+            if name not in named:
+                self._writer.remove(row)
+                del self._live[id_]
+                dropped[name] += 1
+        return dict(dropped)
+
+    def carry_over(self, name: str, store: DocumentStore) -> None:
+        """Take a source's documents over from another index."""
+        rows = {row for row, _, own in store.live().values() if own == name}
+        placed = {}
+        for row, document in store.each(sorted(rows)):
+            placed[row] = self._writer.add(document, self.cut(document))
+            self._live[document.id] = (placed[row], document.version, name)
+        for item in store.items(name).values():
+            if item.row in placed:
+                self._writer.store.remember(replace(item, row=placed[item.row]))
+
+    def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
+        """The items that a format reads; the others are counted by suffix."""
+        readable = []
+        for item in items:
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", item.source)
+            if item.unlisted or item.made or self._formats.for_file(item.format_name):
+                readable.append(item)
+            else:
+                counts.skipped += 1
+                suffix = suffix_of(item.format_name) or "(no suffix)"
+                self._report.skipped[suffix] = self._report.skipped.get(suffix, 0) + 1
+        return readable
+
+    def _moves(self, own: SourceSettings, gone: set[str]) -> dict[str, str]:
+        """Documents that are gone, by the hash of what they were read from."""
+        known = self._writer.store.items(own.name)
+        return {
+            item.hash: f"{own.name}/{key}"
+            for key, item in known.items()
+            if f"{own.name}/{key}" in gone and item.hash and not item.problem
+        }
+
+    # -- items
+
+    def _items(
+        self,
+        own: SourceSettings,
+        items: list[Item],
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        known = self._writer.store.items(own.name)
+        waiting: deque[_Taken] = deque()
+        for done, listed in enumerate(items):
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", own.name)
+            self._progress(own.name, done, len(items))
+            item = _by_rule(own, listed)
+            row, version, _ = self._live.get(item.id, (0, "", ""))
+            seen = _Seen(item, known.get(item.key), row, version, self._reading(own, item))
+            taken = self._look(own, seen, counts)
+            if taken is not None:
+                waiting.append(taken)
+            while waiting and (len(waiting) > self._readers.room or waiting[0].document.done()):
+                self._settle(own, waiting.popleft(), moves, counts)
+        while waiting:
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", own.name)
+            self._progress(own.name, len(items) - len(waiting), len(items))
+            self._settle(own, waiting.popleft(), moves, counts)
+        self._progress(own.name, len(items), len(items))
+
+    def _look(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> _Taken | None:
+        """Read an item, if it may have changed; None when there is nothing more to do."""
+        if seen.untouched:
+            counts.unchanged += 1
+            return None
+        digest = ""
+        now = time.time_ns()  # before reading: a change while we read is seen next time
+        try:
+            data = self._contents(seen.item)
+            digest = _digest(data)
+            if seen.known_good and seen.known is not None and seen.known.hash == digest:
+                counts.unchanged += 1
+                self._remember(seen, digest, now, seen.row)
+                return None
+        except (LanternError, OSError) as error:
+            if isinstance(error, CancelledError):
+                raise
+            self._failing(own, seen, digest, now, error, counts)
+            return None
+        document = self._readers.read(
+            seen.item,
+            data,
+            language=own.language or self._settings.desk.language,
+            corrections=own.corrections,
+        )
+        return _Taken(seen, digest, now, document)
+
+    def _contents(self, item: Item) -> bytes | Parsed:
+        limit = self._settings.gather.max_megabytes
+        if item.stamp.size > limit * 1_000_000:
+            raise LimitError(
+                f"it has {item.stamp.size / 1e6:.1f} MB; the limit is {limit:g} MB",
+                remedy="raise gather.max_megabytes, split it, or exclude it",
+            )
+        self._pay(item)
+        return item.read()
+
+    def _settle(
+        self,
+        own: SourceSettings,
+        taken: _Taken,
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        """Put the document of an item that was read into the index."""
+        try:
+            document = taken.document.result()
+            if document.language == UNKNOWN:
+                if not self._main_language:
+                    self._put_off.append((taken, document, counts))
+                    return
+                document = replace(document, language=self._main_language)
+            row = self._put(taken, document, moves, counts)
+        except (LanternError, OSError) as error:
+            self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
+        else:
+            self._remember(taken.seen, taken.digest, taken.now, row)
+
+    def take_up_undetermined(self) -> None:
+        """Take up the documents too short to tell their language: it is that of most others."""
+        known = self._writer.store.languages()
+        known.pop(UNKNOWN, None)
+        main = max(known, key=lambda name: (known[name], name), default="")
+        self._main_language = self._main_language or main
+        for taken, undetermined, counts in self._put_off:
+            document = replace(undetermined, language=self._main_language or UNKNOWN)
+            row = self._put(taken, document, {}, counts)
+            self._remember(taken.seen, taken.digest, taken.now, row)
+
+    def _put(
+        self, taken: _Taken, document: Document, moves: dict[str, str], counts: SourceCounts
+    ) -> int:
+        """Put a document into the index, if it differs from what is there; its row."""
+        store = self._writer.store
+        row = taken.seen.row
+        same = row and taken.seen.version == document.version
+        as_was = same and store.details(row) == details_of(document)
+        if as_was and store.holds_text_of(row, document):
+            counts.unchanged += 1
+            return row
+        came_from = moves.pop(taken.digest, "") if not row else ""
+        if came_from:
+            row = self._live.pop(came_from)[0]
+            store.forget(document.source, came_from.removeprefix(f"{document.source}/"))
+        if row and not store.audience(row) <= document.audience:
+            self._writer.learn_anew()
+        if row and store.holds_text_of(row, document):
+            counts.moved += 1
+            row = self._writer.keep_text(row, document)
+        else:
+            if row:
+                self._writer.remove(row)
+                counts.changed += 1
+            else:
+                counts.added += 1
+            row = self._writer.add(document, self.cut(document))
+        self._live[document.id] = (row, document.version, document.source)
+        return row
+
+    def cut(self, document: Document) -> list[Passage]:
+        """A document's passages, as the settings want them."""
+        own = self._settings.passages
+        return cut(document, tokens=own.tokens, overlap=own.overlap)
+
+    # -- what goes wrong
+
+    def _failing(
+        self,
+        own: SourceSettings,
+        seen: _Seen,
+        digest: str,
+        now: int,
+        error: LanternError | OSError,
+        counts: SourceCounts,
+    ) -> None:
+        """Report an item that cannot be read; its earlier version is kept, if it may be."""
+        counts.failed += 1
+        kept = self._keep(own, {seen.item.id} & self._live.keys(), counts)
+        if isinstance(error, LanternError):
+            reason, remedy = error.what, error.remedy
+        else:
+            reason = error.strerror or str(error)
+            remedy = "give this user leave to read it, or exclude it"
+        if seen.row:
+            reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
+        self._report.problems.append(Problem(seen.item.id, reason, remedy))
+        self._remember(seen, digest, now, seen.row if kept else 0, reason, remedy)
+
+    def _keep(self, own: SourceSettings, ids: set[str], counts: SourceCounts) -> set[str]:
+        """Keep the earlier versions of some documents; those that were kept.
+
+        One that carries a label its source no longer has was for people who may not
+        see it now, and is taken out.
+        """
+        allowed = frozenset(own.audience)
+        rows = {self._live[id_][0]: id_ for id_ in ids}
+        kept = set()
+        for row, document in self._writer.store.documents(rows).items():
+            if document.audience <= allowed:
+                kept.add(rows[row])
+                continue
+            self._writer.learn_anew()
+            self._writer.remove(row)
+            self._live.pop(rows[row], None)
+            counts.removed += 1
+        return kept
+
+    def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
+        where = f"{own.name} ({own.place})"
+        if had:
+            counts.failed += 1
+            counts.unchanged += kept
+            reason = f"it is empty but was not before; {kept} earlier documents are kept"
+            remedy = "if that is meant, gather with --allow-empty"
+        elif counts.skipped:
+            reason = "it holds nothing that a format reads"
+            remedy = "see docs/gathering.md for the formats there are"
+        else:
+            reason = "there is no document in it"
+            remedy = "put some in, or mend include and exclude"
+        self._report.problems.append(Problem(where, reason, remedy))
+
+    def _remember(
+        self,
+        seen: _Seen,
+        digest: str,
+        now: int,
+        row: int,
+        problem: str = "",
+        remedy: str = "",
+    ) -> None:
+        item = seen.item
+        self._writer.store.remember(
+            KnownItem(
+                source=item.source,
+                key=item.key,
+                size=item.stamp.size,
+                modified_ns=item.stamp.modified_ns,
+                seen_ns=now,
+                mark=item.stamp.mark,
+                hash=digest,
+                reading=seen.reading,
+                problem=problem,
+                remedy=remedy,
+                row=row,
+            )
+        )
+
+    # -- what it costs
+
+    def _say_what_it_costs(self, own: SourceSettings, items: list[Item]) -> None:
+        """Say, before anything is sent away, how much there is to transcribe and its price."""
+        heard = [item for item in items if item.seconds]
+        if not heard:
+            return
+        price = sum((item.price.amount for item in heard), Decimal(0))
+        currency = next((one.price.currency for one in heard if one.price.amount), "XXX")
+        hours = sum(item.seconds for item in heard) / 3600
+        said = (
+            f"{own.name}: {len(heard)} recordings of {hours:.2f} hours to transcribe, "
+            f"price {Money(price.quantize(Decimal('0.0001')), currency)}"
+        )
+        self._report.notices.append(said)
+        self._progress(said, 0, None)
+
+    def _pay(self, item: Item) -> None:
+        """Count what reading an item costs, if it may be spent."""
+        most = Decimal(self._settings.gather.max_price)
+        amount = item.price.amount
+        if self._spent + amount > most:
+            total = (self._spent + amount).quantize(Decimal("0.0001"))
+            raise LimitError(
+                f"with it the price would come to {total} {item.price.currency}; "
+                f"the limit is {most}",
+                remedy="raise gather.max_price, or exclude it",
+            )
+        if amount:
+            self._spent += amount
+            self._report.price = Money(self._spent.quantize(Decimal("0.0001")), item.price.currency)
+
+    def _reading(self, own: SourceSettings, item: Item) -> str:
+        """What, besides its bytes, the document of an item depends on."""
+        kind = None if item.made else self._formats.for_file(item.format_name)
+        parts = [
+            f"{kind.name}/{kind.version}" if kind else "row",
+            sorted(item.audience),
+            own.language or self._settings.desk.language,
+            self._settings.desk.timezone,
+            own.corrections,
+            {key: value for key, value in item.details.items() if key not in _PASSING},
+        ]
+        return _short_hash(parts)
+
+
+_PASSING = ("commit", "date")  # of the place, not of the document: they change without it
+
+
+def fingerprint(own: SourceSettings) -> str:
+    """What identifies a section of the settings: the same while nothing in it changes."""
+    return _short_hash(msgspec.to_builtins(own))
+
+
+def _short_hash(value: Any) -> str:
+    text = json.dumps(value, sort_keys=True, default=str)
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
+
+
+def _digest(data: bytes | Parsed) -> str:
+    if isinstance(data, Parsed):
+        return _short_hash([data.title, data.text, repr(data.marks)])
+    return hashlib.sha256(data).hexdigest()
+
+
+def _by_rule(own: SourceSettings, item: Item) -> Item:
+    """An item with what its source's settings say of it, by rule or of all."""
+    if not own.rule and not own.details:
+        return item
+    details = {**own.details, **item.details}
+    audience = item.audience
+    for rule in own.rule:
+        if not glob_pattern(rule.match).fullmatch(item.key):
+            continue
+        details.update(rule.details)
+        for name in ("valid_from", "valid_until"):
+            if getattr(rule, name):
+                details[name] = getattr(rule, name)
+        for name in ("supersedes", "linked"):
+            if getattr(rule, name):
+                details[name] = list(getattr(rule, name))
+        if rule.audience:
+            audience = audience & frozenset(rule.audience)
+    if not audience:
+        reason = "a rule gives it an audience that its source does not have"
+
+        def refuse() -> bytes:
+            raise SourceError(reason, remedy="a rule can narrow the audience, not widen it")
+
+        return replace(item, details=details, read=refuse, stamp=replace(item.stamp, mark=""))
+    return replace(item, details=details, audience=audience)

@@ -1,0 +1,92 @@
+"""Presentations: each slide's title, text, tables and notes."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from typing import Any
+
+from ..records import BlockKind, FormatError, LimitError, Parsed, optional
+from ..storage import Archive
+from .properties import office_details
+from .protocol import Format
+from .writing import TextWriter
+
+
+class SlidesFormat(Format):
+    """PPTX presentations, read by python-pptx.
+
+    A slide's title is a heading, its number the place of all that is on it.
+    Speaker's notes follow the slide they belong to. Hidden slides are left out.
+
+    References
+    ----------
+    ISO/IEC 29500, Office Open XML file formats.
+    """
+
+    name = "slides"
+    version = 1
+    suffixes = (".pptx",)
+
+    def read(self, data: bytes, file_name: str) -> Parsed:
+        """Text and blocks of a presentation."""
+        pptx = optional("pptx", "office", "reading PowerPoint files")
+        with Archive(data, self.limits, "PowerPoint") as archive:
+            archive.check()
+        try:
+            presentation = pptx.Presentation(io.BytesIO(data))
+        except Exception as error:
+            raise FormatError(
+                f"it is not a presentation: {error}", remedy="mend its name or save it anew"
+            ) from None
+        if len(presentation.slides) > self.limits.pages:
+            raise LimitError(
+                f"it has {len(presentation.slides)} slides; the limit is {self.limits.pages}",
+                remedy="raise gather.max_pages, or exclude it",
+            )
+        writer = TextWriter()
+        first_title = ""
+        for number, slide in enumerate(presentation.slides, 1):
+            if slide._element.get("show") == "0":
+                continue
+            first_title = first_title or _slide(writer, slide, number)
+        if not writer.outline.blocks:
+            raise FormatError("its slides hold no text", remedy="exclude it; are they pictures?")
+        details = office_details(presentation.core_properties)
+        own = str(details.pop("title", ""))
+        return writer.parsed(own or first_title or file_name, details)
+
+
+def _slide(writer: TextWriter, slide: Any, number: int) -> str:
+    """Write a slide; its title."""
+    place: dict[str, Any] = {"part": f"slide {number}"}
+    title = slide.shapes.title
+    words = " ".join(title.text_frame.text.split()) if title is not None else ""
+    writer.outline.close()
+    if words:
+        writer.block(BlockKind.HEADING, words, level=1, **place)
+    for shape in _shapes(slide.shapes):
+        if title is not None and shape.shape_id == title.shape_id:
+            continue
+        if getattr(shape, "has_table", False) and shape.has_table:
+            rows = [[cell.text_frame.text for cell in row.cells] for row in shape.table.rows]
+            writer.table(rows, **place)
+            writer.put("\n")
+        elif shape.has_text_frame:
+            for paragraph in shape.text_frame.paragraphs:
+                text = " ".join("".join(run.text for run in paragraph.runs).split())
+                writer.block(BlockKind.ITEM, text, level=paragraph.level + 1, **place)
+    if slide.has_notes_slide and slide.notes_slide.notes_text_frame is not None:
+        for line in slide.notes_slide.notes_text_frame.text.splitlines():
+            writer.block(
+                BlockKind.PARAGRAPH, " ".join(line.split()), part=f"notes of slide {number}"
+            )
+    return words
+
+
+def _shapes(shapes: Iterable[Any]) -> Iterable[Any]:
+    for shape in shapes:
+        if hasattr(shape, "shapes"):  # a group
+            yield from _shapes(shape.shapes)
+        else:
+            yield shape

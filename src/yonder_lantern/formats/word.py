@@ -1,0 +1,114 @@
+"""Word documents: paragraphs, lists and tables in their order, numbered as places."""
+
+from __future__ import annotations
+
+import io
+import re
+from typing import Any
+
+from ..records import BlockKind, FormatError, Parsed, optional
+from ..storage import Archive
+from .properties import office_details
+from .protocol import Format
+from .writing import TextWriter
+
+_HEADING = re.compile(r"heading (\d)", re.IGNORECASE)
+_W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
+
+
+class WordFormat(Format):
+    """DOCX documents, read by python-docx.
+
+    Paragraphs of the heading styles are headings. Text that was deleted under
+    change tracking is left out, text that was inserted is in; headers, footers,
+    notes and comments are left out. Macros are never run.
+
+    References
+    ----------
+    ISO/IEC 29500, Office Open XML file formats.
+    """
+
+    name = "word"
+    version = 1
+    suffixes = (".docx",)
+
+    def read(self, data: bytes, file_name: str) -> Parsed:
+        """Text and blocks of a Word document."""
+        docx = optional("docx", "office", "reading Word files")
+        with Archive(data, self.limits, "Word") as archive:
+            archive.check()
+        try:
+            document = docx.Document(io.BytesIO(data))
+        except Exception as error:
+            raise _not_read(error) from None
+        writer = TextWriter()
+        paragraphs = tables = 0
+        for one in document.iter_inner_content():
+            if isinstance(one, docx.table.Table):
+                tables += 1
+                writer.table(_rows(one), part=f"table {tables}")
+                writer.put("\n")
+            else:
+                paragraphs += 1
+                _paragraph(writer, one, paragraphs)
+        if not writer.outline.blocks:
+            raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
+        details = office_details(document.core_properties)
+        if any(name.endswith("vbaProject.bin") for name in archive.names):
+            details["macros"] = True
+        title = str(details.pop("title", "")) or _first_heading(writer) or file_name
+        return writer.parsed(title, details)
+
+
+def _not_read(error: Exception) -> FormatError:
+    if "macroEnabled" in str(error):
+        return FormatError("it carries macros", remedy="save it as a .docx without macros")
+    return FormatError(
+        f"it is not a Word document: {error}", remedy="mend its name or save it anew"
+    )
+
+
+def _paragraph(writer: TextWriter, paragraph: Any, number: int) -> None:
+    words = _words(paragraph._p).strip()
+    if not words:
+        return
+    place: dict[str, Any] = {"part": f"paragraph {number}"}
+    style = (paragraph.style.name if paragraph.style is not None else "") or ""
+    heading = _HEADING.match(style)
+    if heading or style == "Title":
+        level = int(heading[1]) + 1 if heading else 1
+        writer.block(BlockKind.HEADING, words, level=level, **place)
+    elif "List" in style or paragraph._p.find(f"{_W}pPr/{_W}numPr") is not None:
+        writer.block(BlockKind.ITEM, words, level=1, **place)
+    else:
+        writer.block(BlockKind.PARAGRAPH, words, **place)
+
+
+def _words(element: Any) -> str:
+    """The words of a paragraph, inserted ones too, deleted ones not."""
+    out = []
+    for node in element.iter(f"{_W}t", f"{_W}tab", f"{_W}br", f"{_W}cr", f"{_W}noBreakHyphen"):
+        tag = node.tag[len(_W) :]
+        out.append((node.text or "") if tag == "t" else "-" if tag == "noBreakHyphen" else " ")
+    return "".join(out)
+
+
+def _rows(table: Any) -> list[list[str]]:
+    rows = []
+    for row in table.rows:
+        cells: list[str] = []
+        last = None
+        for cell in row.cells:
+            if cell._tc is not last:  # a merged cell comes once
+                cells.append(" ".join(_words(paragraph._p) for paragraph in cell.paragraphs))
+            last = cell._tc
+        rows.append(cells)
+    return rows
+
+
+def _first_heading(writer: TextWriter) -> str:
+    parsed = writer.parsed("")
+    for block in parsed.blocks:
+        if block.kind is BlockKind.HEADING:
+            return parsed.text[block.start : block.end]
+    return ""

@@ -1,0 +1,71 @@
+"""The process that reads documents: takes items from its input, gives documents back.
+
+Run as ``python -m yonder_lantern.formats.worker`` by `pool`; nothing else should.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import pickle
+import signal
+import sys
+from typing import Any
+
+from ..records import FormatError, LanternError, Limits
+from .reading import read_document
+from .registry import Formats
+
+
+def main() -> None:
+    """Read documents until the input ends."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one who started us decides
+    requests = os.fdopen(os.dup(0), "rb")
+    replies = os.fdopen(os.dup(1), "wb")
+    silent = os.open(os.devnull, os.O_RDWR)
+    os.dup2(silent, 0)
+    os.dup2(silent, 1)  # what a library prints must not get between the replies
+    os.dup2(silent, 2)
+    limits: Limits = pickle.load(requests)
+    _keep_memory_in_bounds(limits)
+    formats = Formats(limits)
+    while True:
+        try:
+            request = pickle.load(requests)
+        except EOFError:
+            return
+        pickle.dump(_answer(formats, request), replies, protocol=5)
+        replies.flush()
+
+
+def _answer(formats: Formats, request: dict[str, Any]) -> Any:
+    item = request.pop("item")
+    data = request.pop("data")
+    kind = formats.for_file(item.format_name)
+    try:
+        return read_document(item, data, kind, **request)
+    except LanternError as error:
+        return error
+    except MemoryError:
+        return FormatError("reading it takes too much memory", remedy="split it, or exclude it")
+    except RecursionError:
+        return FormatError("it is nested too deeply", remedy="exclude it")
+    except Exception as error:  # a fault of the format: the other documents go on
+        name = kind.name if kind else "none"
+        return FormatError(
+            f"the format {name} failed on it: {type(error).__name__}: {error}",
+            remedy="exclude it, and report the fault",
+        )
+
+
+def _keep_memory_in_bounds(limits: Limits) -> None:
+    import resource
+
+    most = 2_000_000_000 + 10 * limits.expanded_bytes
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_AS, (most, resource.getrlimit(resource.RLIMIT_AS)[1]))
+
+
+if __name__ == "__main__":
+    sys.setrecursionlimit(5000)
+    main()

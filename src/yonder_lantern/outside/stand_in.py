@@ -1,0 +1,128 @@
+"""A small stand-in for a transcription service, for trying things out and for tests.
+
+It hears nothing: it reads the labels that a WAV file may carry beside its sound,
+and gives them back as what was said, with their times. Names that are not among
+the likely words it is given, it "hears" wrongly, as real services do.
+
+References
+----------
+Microsoft, IBM (1991), Multimedia programming interface and data specifications
+1.0: the chunks ``cue``, ``labl`` and ``ltxt`` of a RIFF file.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from email import policy
+from email.parser import BytesParser
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from typing import Any
+
+
+def labels_of(wav: bytes) -> list[tuple[float, float, str]]:
+    """The labelled stretches of a WAV file: from and to in seconds, and the label."""
+    rate = 8000
+    starts: dict[int, int] = {}
+    lengths: dict[int, int] = {}
+    labels: dict[int, str] = {}
+    for name, data in _chunks(wav, 12):
+        if name == b"fmt ":
+            rate = struct.unpack_from("<I", data, 4)[0]
+        elif name == b"cue ":
+            for at in range(struct.unpack_from("<I", data)[0]):
+                number, _, _, _, _, start = struct.unpack_from("<II4sIII", data, 4 + 24 * at)
+                starts[number] = start
+        elif name == b"LIST" and data[:4] == b"adtl":
+            for kind, inner in _chunks(data, 4):
+                number = struct.unpack_from("<I", inner)[0]
+                if kind == b"labl":
+                    labels[number] = inner[4:].rstrip(b"\0").decode("utf-8")
+                elif kind == b"ltxt":
+                    lengths[number] = struct.unpack_from("<I", inner, 4)[0]
+    return [
+        (start / rate, (start + lengths.get(number, 0)) / rate, labels.get(number, ""))
+        for number, start in sorted(starts.items(), key=lambda pair: pair[1])
+    ]
+
+
+def _chunks(data: bytes, at: int) -> Iterator[tuple[bytes, bytes]]:
+    while at + 8 <= len(data):
+        size = struct.unpack_from("<I", data, at + 4)[0]
+        yield data[at : at + 4], data[at + 8 : at + 8 + size]
+        at += 8 + size + size % 2
+
+
+def heard(label: str, likely_words: str) -> tuple[str, str]:
+    """A label as speaker and words; ``right=wrong`` is heard right if it is a likely word.
+
+    Examples
+    --------
+    >>> heard("Pilot: Keep to the Corriveth=corry_vith.", "")
+    ('Pilot', 'Keep to the corry vith.')
+    """
+    speaker, colon, words = label.partition(": ")
+    if not colon:
+        speaker, words = "", label
+    out = []
+    for word in words.split(" "):
+        right, equals, wrong = word.partition("=")
+        if equals:
+            tail = wrong[len(wrong.rstrip(".,;:?!")) :]
+            wrong = wrong.removesuffix(tail)
+            known = right.casefold() in likely_words.casefold()
+            out.append((right if known else wrong.replace("_", " ")) + tail)
+        else:
+            out.append(word)
+    return speaker, " ".join(out)
+
+
+class _Handler(BaseHTTPRequestHandler):
+    def do_POST(self) -> None:
+        """Answer a form with the file ``file`` and, if there is one, the field ``words``."""
+        body = self.rfile.read(int(self.headers.get("content-length", "0")))
+        head = f"content-type: {self.headers.get('content-type', '')}\r\n\r\n".encode()
+        form: Any = BytesParser(policy=policy.HTTP).parsebytes(head + body)
+        fields: dict[str, bytes] = {}
+        for part in form.iter_parts() if form.is_multipart() else ():
+            name = part.get_param("name", header="content-disposition")
+            fields[str(name)] = part.get_payload(decode=True) or b""
+        audio = fields.get("file", b"")
+        if audio[:4] != b"RIFF":
+            self._reply(415, {"error": "only WAV files with labels can be heard here"})
+            return
+        likely = fields.get("words", b"").decode("utf-8", "replace")
+        found = [(*times, *heard(label, likely)) for *times, label in labels_of(audio)]
+        segments = [
+            {"start": start, "end": end, "speaker": speaker, "text": words}
+            for start, end, speaker, words in found
+        ]
+        self._reply(200, {"segments": segments})
+
+    def _reply(self, status: int, value: Any) -> None:
+        data = json.dumps(value).encode()
+        self.send_response(status)
+        self.send_header("content-type", "application/json")
+        self.send_header("content-length", str(len(data)))
+        self.end_headers()
+        self.wfile.write(data)
+
+    def log_message(self, format: str, *args: Any) -> None:
+        """Say nothing."""
+
+
+@contextmanager
+def transcription_service(port: int = 0) -> Iterator[str]:
+    """The stand-in, while it runs on this machine; its address."""
+    server = ThreadingHTTPServer(("127.0.0.1", port), _Handler)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    try:
+        yield f"http://127.0.0.1:{server.server_port}/"
+    finally:
+        server.shutdown()
+        server.server_close()
+        thread.join()

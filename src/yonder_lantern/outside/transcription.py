@@ -1,0 +1,92 @@
+"""Asking a service what is said on a recording."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..records import Cancel, OutsideError
+from ..settings import OutsideSettings
+from .client import Client
+from .pointer import pointed
+
+WORDS = "{words}"  # in a field of the request: the list of likely words
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """What is said between two times, in seconds."""
+
+    begin: float
+    end: float
+    words: str
+    speaker: str = ""
+
+
+def transcribe(
+    service: OutsideSettings,
+    audio: bytes,
+    file_name: str,
+    *,
+    likely_words: Sequence[str] = (),
+    cancel: Cancel | None = None,
+) -> list[Segment]:
+    """Send a recording to a service; what is said on it, in order.
+
+    The recording is sent as a file of a form, with the fields of the profile; in
+    these, ``{words}`` stands for the likely words.
+
+    Raises
+    ------
+    OutsideError
+        The service cannot be reached, refuses, or gives something else.
+    """
+    fields = {
+        name: value.replace(WORDS, ", ".join(likely_words))
+        for name, value in service.fields.items()
+    }
+    host = service.address.partition("://")[2].partition("/")[0]
+    with Client(
+        private_hosts=(host, host.partition(":")[0]),  # the profile names it
+        seconds=service.seconds,
+        tries=service.tries,
+        cancel=cancel,
+    ) as client:
+        reply = client.post(
+            service.address,
+            data=fields,
+            files={service.file_field: (file_name, audio, "application/octet-stream")},
+            headers=service.headers,
+        )
+    if reply.status != 200:
+        said = reply.body[:200].decode("utf-8", "replace")
+        raise OutsideError(
+            f"the service answers with status {reply.status}: {said}",
+            service.address,
+            "see its profile in the settings, and whether it is up",
+        )
+    try:
+        results = pointed(json.loads(reply.body), service.results)
+    except ValueError:
+        results = None
+    if not isinstance(results, list):
+        raise OutsideError(
+            f"the service's reply has no list at {service.results}",
+            service.address,
+            "mend `results` in its profile",
+        )
+    return [_segment(one, service) for one in results]
+
+
+def _segment(result: object, service: OutsideSettings) -> Segment:
+    begin, end = pointed(result, service.begin), pointed(result, service.end)
+    words = pointed(result, service.words)
+    if not isinstance(begin, int | float) or not isinstance(end, int | float) or words is None:
+        raise OutsideError(
+            "a result of the service lacks its times or words",
+            service.address,
+            "mend `begin`, `end` and `words` in its profile",
+        )
+    speaker = pointed(result, service.speaker)
+    return Segment(float(begin), float(end), str(words), str(speaker or ""))

@@ -1,0 +1,45 @@
+"""The ``[outside.NAME]`` sections: services of other programs, over HTTP."""
+
+from __future__ import annotations
+
+from decimal import Decimal, InvalidOperation
+from typing import Annotated
+
+import msgspec
+from msgspec import Meta
+
+from .section import Section
+
+
+class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """How to speak with one service, and what it costs.
+
+    ``results``, ``begin``, ``end``, ``words`` and ``speaker`` are JSON Pointers: the
+    first to the list of results in the reply, the others within one result.
+
+    References
+    ----------
+    RFC 6901, JavaScript Object Notation (JSON) Pointer.
+    """
+
+    address: str
+    headers: dict[str, str] = msgspec.field(default_factory=dict)
+    seconds: Annotated[float, Meta(gt=0, le=86_400)] = 600.0
+    tries: Annotated[int, Meta(ge=1, le=20)] = 4
+    price: str = "0"
+    currency: Annotated[str, Meta(pattern=r"^[A-Z]{3}$")] = "EUR"
+    file_field: str = "file"
+    fields: dict[str, str] = msgspec.field(default_factory=dict)
+    results: str = "/segments"
+    begin: str = "/start"
+    end: str = "/end"
+    words: str = "/text"
+    speaker: str = "/speaker"
+
+    def __post_init__(self) -> None:
+        """Refuse a price that is no amount."""
+        try:
+            if Decimal(self.price) < 0:
+                raise InvalidOperation
+        except InvalidOperation:
+            raise ValueError(f"price: not an amount: {self.price!r}") from None

@@ -1,0 +1,225 @@
+"""A feed as a source: Atom, RSS or JSON Feed, from a file or an address."""
+
+from __future__ import annotations
+
+import hashlib
+import html
+import json
+import re
+from calendar import timegm
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from functools import partial
+from typing import Any
+
+from ..outside import Client
+from ..records import Item, OutsideError, SourceError, Stamp, optional
+from ..settings import FeedSettings
+from .kept import Copy, Kept, read_later
+from .protocol import Surroundings
+
+_STORE = "entries"
+_REPLY = "(the feed itself)"
+_MOST_KEY = 120
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry of a feed; ``content`` is HTML."""
+
+    id: str
+    title: str
+    content: str
+    details: dict[str, Any] = field(default_factory=dict)
+
+
+class FeedSource:
+    """The entries of a feed, each a document.
+
+    With ``keep``, entries that have left the feed stay; without, they go. An
+    entry that has changed becomes a new version of its document.
+
+    References
+    ----------
+    RFC 4287, The Atom syndication format. RSS 2.0 specification. JSON Feed 1.1.
+    """
+
+    def __init__(self, settings: FeedSettings, around: Surroundings) -> None:
+        self._settings = settings
+        self._around = around
+        self._where = f"[[source]] {settings.name!r}, feed = {settings.feed!r}"
+        self._remote = "://" in settings.feed
+
+    def check(self) -> None:
+        """Raise a `SourceError` when the file of the feed does not exist."""
+        optional("feedparser", "web", "reading a feed")
+        if not self._remote and not (self._around.desk / self._settings.feed).is_file():
+            raise SourceError("the feed's file does not exist", self._where, "mend the path")
+
+    def items(self) -> Iterator[Item]:
+        """The entries, newest first as the feed has them, then those kept, by key."""
+        with Kept(self._around.state, _STORE) as kept:
+            entries = self._entries(kept)
+            now = []
+            for key, entry in entries:
+                page = as_page(entry)
+                copy = Copy(page, {"hash": hashlib.sha256(page).hexdigest(), **entry.details})
+                before = kept.get(key)
+                if before is None or before.about != copy.about:
+                    kept.put(key, copy)
+                now.append(key)
+                yield self._item(key, copy.about, len(page))
+            for key, about in list(kept.each()):
+                if key == _REPLY or key in now:
+                    continue
+                if self._settings.keep:
+                    yield self._item(key, about, 0)
+                else:
+                    kept.drop(key)
+
+    def _item(self, key: str, about: dict[str, Any], size: int) -> Item:
+        details = {name: value for name, value in about.items() if name != "hash"}
+        mark = about["hash"] + hashlib.sha256(json.dumps(details).encode()).hexdigest()[:16]
+        return Item(
+            self._settings.name,
+            key,
+            partial(read_later, self._around.state, _STORE, key),
+            Stamp(size, 0, mark),
+            frozenset(self._settings.audience),
+            details,
+            "entry.html",
+        )
+
+    def _entries(self, kept: Kept) -> list[tuple[str, Entry]]:
+        entries = read_feed(self._fetch(kept), self._where)
+        found: dict[str, Entry] = {}
+        for entry in entries:
+            key = _key(entry.id)
+            if key in found and found[key].id != entry.id:
+                key += "-" + hashlib.sha256(entry.id.encode()).hexdigest()[:8]
+            found.setdefault(key, entry)
+        return list(found.items())
+
+    def _fetch(self, kept: Kept) -> bytes:
+        if not self._remote:
+            return (self._around.desk / self._settings.feed).read_bytes()
+        before = kept.get(_REPLY)
+        conditions = {}
+        if before is not None and before.about.get("address") == self._settings.feed:
+            if before.about.get("etag"):
+                conditions["if-none-match"] = before.about["etag"]
+            if before.about.get("modified"):
+                conditions["if-modified-since"] = before.about["modified"]
+        with Client(
+            private_hosts=self._settings.private_hosts,
+            seconds=self._around.limits.seconds,
+            most_bytes=self._around.limits.bytes,
+            cancel=self._around.cancel,
+        ) as client:
+            reply = client.get(self._settings.feed, conditions)
+        if reply.status == 304 and before is not None:
+            return before.body
+        if reply.status != 200:
+            raise OutsideError(
+                f"the server answers with status {reply.status}",
+                self._where,
+                "mend the address, or try again later",
+            )
+        about = {
+            "address": self._settings.feed,
+            "etag": reply.headers.get("etag", ""),
+            "modified": reply.headers.get("last-modified", ""),
+        }
+        kept.put(_REPLY, Copy(reply.body, about))
+        return reply.body
+
+
+def read_feed(data: bytes, where: str) -> list[Entry]:
+    """The entries of a feed of any of the three formats.
+
+    Raises
+    ------
+    SourceError
+        It is none of them.
+    """
+    if data.lstrip()[:1] == b"{":
+        return _json_feed(data, where)
+    feedparser = optional("feedparser", "web", "reading a feed")
+    found = feedparser.parse(data, sanitize_html=True, resolve_relative_uris=False)
+    if not found.get("version"):
+        looks = "a web page" if b"<html" in data[:2000].lower() else "something else"
+        raise SourceError(
+            f"it is not a feed but {looks}", where, "look for the address of the feed on that page"
+        )
+    if found.bozo and not found.entries:
+        raise SourceError(f"the feed is damaged: {found.bozo_exception}", where, "try again later")
+    return [_entry(one) for one in found.entries if one.get("id") or one.get("link")]
+
+
+def _entry(one: Any) -> Entry:
+    contents = [part.value for part in one.get("content", []) if part.get("value")]
+    content = contents[0] if contents else one.get("summary", "")
+    details: dict[str, Any] = {}
+    for name in ("published", "updated"):
+        moment = one.get(f"{name}_parsed")
+        if moment:
+            details[name] = datetime.fromtimestamp(timegm(moment), UTC).isoformat()
+    if one.get("link"):
+        details["address"] = one["link"]
+    if one.get("author"):
+        details["author"] = one["author"]
+    tags = [tag.get("term") for tag in one.get("tags", []) if tag.get("term")]
+    if tags:
+        details["tags"] = tags
+    title = " ".join(html.unescape(re.sub(r"<[^>]+>", "", one.get("title", ""))).split())
+    return Entry(str(one.get("id") or one["link"]), title, content, details)
+
+
+def _json_feed(data: bytes, where: str) -> list[Entry]:
+    try:
+        root = json.loads(data)
+        if "jsonfeed.org" not in str(root.get("version", "")):
+            raise ValueError("it has no version of JSON Feed")
+        entries = []
+        for one in root["items"]:
+            details = {
+                name: one[key]
+                for key, name in (
+                    ("date_published", "published"),
+                    ("date_modified", "updated"),
+                    ("url", "address"),
+                    ("tags", "tags"),
+                )
+                if one.get(key)
+            }
+            text = html.escape(str(one.get("content_text") or one.get("summary") or ""))
+            paragraphs = "".join(f"<p>{part}</p>\n" for part in text.split("\n\n") if part.strip())
+            content = one.get("content_html") or paragraphs
+            entries.append(Entry(str(one["id"]), str(one.get("title", "")), content, details))
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+        raise SourceError(f"it is not a JSON Feed: {error}", where, "mend the address") from None
+    return entries
+
+
+def as_page(entry: Entry) -> bytes:
+    """An entry as a page of its own, its title above it."""
+    title = html.escape(entry.title or "(no title)")
+    return (
+        f"<title>{title}</title>\n<article>\n<h1>{title}</h1>\n{entry.content}\n</article>\n"
+    ).encode()
+
+
+def _key(id_: str) -> str:
+    """An entry's id as a key: without the scheme, other marks as dashes.
+
+    Examples
+    --------
+    >>> _key("https://saltgarth.example/notices/14?v=2")
+    'saltgarth.example-notices-14-v-2'
+    """
+    bare = re.sub(r"^[a-z]+:(//)?", "", id_.strip(), flags=re.IGNORECASE)
+    key = re.sub(r"[^\w.]+", "-", bare).strip("-.") or "entry"
+    if len(key) <= _MOST_KEY:
+        return key
+    return f"{key[:_MOST_KEY]}-{hashlib.sha256(id_.encode()).hexdigest()[:8]}"
