@@ -1,33 +1,11 @@
-"""The demo documents of the invented Saltgarth Harbour Trust, and a way to copy them.
+"""The demo desk of the invented Saltgarth Harbour Trust: its documents, and what serves them.
 
-In: nothing. Out: a folder that is a complete desk. Everything in it is made up.
+In: nothing. Out: a folder that is a complete desk, and its web site and
+transcription service on this machine while they are wanted. Everything in it is
+made up.
 """
 
-from __future__ import annotations
+from .copying import DEMO_FOLDER, copy_demo
+from .serving import demo_services
 
-import shutil
-from pathlib import Path
-
-from ..records import CallError
-
-DEMO_FOLDER = Path(__file__).parent / "saltgarth"
-
-
-def copy_demo(target: Path) -> bool:
-    """Copy the demo desk; whether it was copied, False when it was there already.
-
-    Raises
-    ------
-    CallError
-        The folder holds something that is not the demo.
-    """
-    if target.exists():
-        settings = target / "yonder.toml"
-        if settings.exists() and "Saltgarth" in settings.read_text(encoding="utf-8"):
-            return False
-        if not target.is_dir() or any(target.iterdir()):
-            raise CallError(
-                "this folder holds something else", str(target), "name a new one: yonder demo DIR"
-            )
-    shutil.copytree(DEMO_FOLDER, target, dirs_exist_ok=True)
-    return True
+__all__ = ["DEMO_FOLDER", "copy_demo", "demo_services"]

@@ -332,15 +332,17 @@ class Collector:
         if row and not store.audience(row) <= document.audience:
             self._writer.learn_anew()
         if row and store.holds_text_of(row, document):
-            counts.moved += 1
             row = self._writer.keep_text(row, document)
         else:
             if row:
                 self._writer.remove(row)
-                counts.changed += 1
-            else:
-                counts.added += 1
             row = self._writer.add(document, self.cut(document))
+        if came_from:
+            counts.moved += 1
+        elif taken.seen.row:
+            counts.changed += 1
+        else:
+            counts.added += 1
         self._live[document.id] = (row, document.version, document.source)
         return row
 
@@ -444,7 +446,8 @@ class Collector:
         currency = next((one.price.currency for one in heard if one.price.amount), "XXX")
         hours = sum(item.seconds for item in heard) / 3600
         said = (
-            f"{own.name}: {len(heard)} recordings of {hours:.2f} hours to transcribe, "
+            f"{own.name}: {len(heard)} recording{'' if len(heard) == 1 else 's'} of "
+            f"{hours:.2f} hours to transcribe, "
             f"price {Money(price.quantize(Decimal('0.0001')), currency)}"
         )
         self._report.notices.append(said)

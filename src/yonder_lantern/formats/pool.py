@@ -19,7 +19,8 @@ from zoneinfo import ZoneInfo
 
 from ..records import Document, FormatError, Item, LimitError, Limits, Parsed
 
-_AHEAD = 4  # requests under way for each process
+_AHEAD = 16  # requests under way for each process
+_WORTH_ANOTHER = 8  # requests waiting for each process, from which another is started
 
 
 class Readers:
@@ -71,8 +72,8 @@ class Readers:
         }
         done: Future[Any] = Future()
         self._requests.put((pickle.dumps(request, protocol=5), done))
-        idle = any(worker.idle for worker in self._workers)
-        if not idle and len(self._workers) < self._most:
+        few = self._requests.qsize() < _WORTH_ANOTHER * len(self._workers)
+        if not few and len(self._workers) < self._most:
             self._workers.append(_Worker(self._requests, self._limits))
         return cast("Future[Document]", done)
 
@@ -103,15 +104,12 @@ class _Worker(threading.Thread):
         self._limits = limits
         self._process: subprocess.Popen[bytes] | None = None
         self._ended = False
-        self.idle = False
         self.start()
 
     def run(self) -> None:
         """Take requests until there are no more."""
         while not self._ended:
-            self.idle = True
             taken = self._requests.get()
-            self.idle = False
             if taken is None or self._ended:
                 break
             request, done = taken

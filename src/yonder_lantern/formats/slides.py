@@ -49,7 +49,8 @@ class SlidesFormat(Format):
         for number, slide in enumerate(presentation.slides, 1):
             if slide._element.get("show") == "0":
                 continue
-            first_title = first_title or _slide(writer, slide, number)
+            title = _slide(writer, slide, number)
+            first_title = first_title or title
         if not writer.outline.blocks:
             raise FormatError("its slides hold no text", remedy="exclude it; are they pictures?")
         details = office_details(presentation.core_properties)

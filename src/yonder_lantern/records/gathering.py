@@ -20,7 +20,7 @@ class Problem:
 class SourceCounts:
     """What became of the items of one source.
 
-    ``moved`` documents have another id or other details, and the text they had.
+    ``moved`` documents are what others were read from before, under another key.
     """
 
     added: int = 0
@@ -90,7 +90,7 @@ class GatherReport:
 
     @property
     def moved(self) -> int:
-        """Documents with another id or other details, and the text they had."""
+        """Documents that stand under another key than before."""
         return self._sum("moved")
 
     @property

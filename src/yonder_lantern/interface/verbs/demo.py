@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import importlib.util
 import json
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ...demo import copy_demo
+from ...demo import copy_demo, demo_services
 from ...desk import Desk
 from ..options import example
 from ..showing import AMBER, answer_as_json, faint, progress_shown, show_answer, show_findings
-from .gather import show_report
+from .gather import report_as_json, show_report
 from .grade import show_grades
 
 _FIND = "What is BL-60?"
@@ -37,12 +36,13 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     copied = copy_demo(target)
     desk = Desk.open(target)
     with progress_shown() as progress:
-        report = desk.gather(progress=progress)
+        with demo_services(target):
+            report = desk.gather(progress=progress)
         grades = desk.grade(progress=progress) if as_json else None
     if as_json and grades is not None:
         shown: dict[str, Any] = {
             "folder": str(target),
-            "gathered": asdict(report),
+            "gathered": report_as_json(report),
             "answers": [
                 answer_as_json(desk.ask(_ASK)),
                 answer_as_json(desk.ask(_SECRET, audience=["public"])),

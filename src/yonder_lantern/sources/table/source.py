@@ -7,6 +7,7 @@ import hashlib
 import json
 import re
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -140,7 +141,8 @@ class TableSource:
             text = "\n".join(f"{name}: {shown(v)}" for name, v in row.items() if shown(v))
         if not text.strip():
             raise FormatError("the row makes no text", remedy="mend the template or the row")
-        return as_lines(text, title or f"{own.key} {shown(row[own.key])}", number)
+        named = f"{own.key} {shown(row[own.key])}"
+        return as_lines(text, title or named, Mark(0, 0, row=number, part="" if number else named))
 
     def _filled(self, template: str, row: Row) -> str:
         return _COLUMN.sub(lambda match: shown(row[match[1]]), template).strip()
@@ -151,8 +153,8 @@ class TableSource:
         return Item(self._settings.name, key, fail, Stamp(0, 0), audience, {}, "row.txt")
 
 
-def as_lines(text: str, title: str, row: int | None) -> Parsed:
-    """Text whose every line is a block, standing in one row of a table."""
+def as_lines(text: str, title: str, place: Mark) -> Parsed:
+    """Text whose every line is a block, all of it standing in one place."""
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     blocks = []
     at = 0
@@ -160,8 +162,7 @@ def as_lines(text: str, title: str, row: int | None) -> Parsed:
         if line.strip():
             blocks.append(Block(BlockKind.PARAGRAPH, at, at + len(line)))
         at += len(line) + 1
-    marks = (Mark(0, len(text), row=row),) if row is not None else ()
-    return Parsed(text, tuple(blocks), title, marks=marks)
+    return Parsed(text, tuple(blocks), title, marks=(replace(place, end=len(text)),))
 
 
 def _fail(reason: str) -> bytes:

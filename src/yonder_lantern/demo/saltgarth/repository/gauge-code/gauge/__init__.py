@@ -1,0 +1,1 @@
+"""The tide gauge's program, one step a module."""
