@@ -17,7 +17,7 @@ import numpy as np
 from yonder_lantern.answer import Composer
 from yonder_lantern.answer.support import FEATURE_NAMES
 from yonder_lantern.conversation import in_full
-from yonder_lantern.demo import copy_demo
+from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.desk import Desk
 from yonder_lantern.evaluation import Ranked, load_questions
 from yonder_lantern.evaluation.fitting import RankingCase, fit_ranking, fit_support
@@ -102,7 +102,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         copy_demo(Path(folder) / "desk")
         desk = Desk.open(Path(folder) / "desk", record=False)
-        desk.gather()
+        with demo_services(desk.folder):
+            desk.gather()
         cases = collect(desk)
     first = right = declined = correct = 0
     answerable = [case for case in cases if case[0].answerable]

@@ -11,7 +11,7 @@ import tempfile
 from pathlib import Path
 
 from yonder_lantern import Desk
-from yonder_lantern.demo import copy_demo
+from yonder_lantern.demo import copy_demo, demo_services
 
 STAGES = (("lexical only", 1.0), ("vector only", 0.0), ("fused", None))
 RETRIEVAL = ("recall@5", "mrr", "ndcg@10")
@@ -22,7 +22,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made) / "desk"
         copy_demo(folder)
-        Desk.open(folder).gather()
+        with demo_services(folder):
+            Desk.open(folder).gather()
         print("| held questions | " + " | ".join(RETRIEVAL) + " |")
         print("|---|" + "---|" * len(RETRIEVAL))
         for name, weight in STAGES:

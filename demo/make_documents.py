@@ -64,8 +64,8 @@ def winter_works() -> None:
 
     works = [
         ["Work", "Begins", "Ends", "Berths shut"],
-        ["East pontoon, two piles", "2026-11-02", "2026-12-11", "E1 to E8"],
-        ["East pontoon, decking", "2027-01-11", "2027-02-05", "E1 to E14"],
+        ["East pontoon, two piles", "2026-11-02", "2026-12-11", "EP1 to EP8"],
+        ["East pontoon, decking", "2027-01-11", "2027-02-05", "EP1 to EP14"],
         ["Ropewalk Quay, fenders", "2027-02-08", "2027-02-26", "R3 and R4"],
         ["Slipway, lower grid", "2027-03-01", "2027-03-19", "none"],
     ]
@@ -96,8 +96,8 @@ def winter_works() -> None:
         Table(works, hAlign="LEFT", colWidths=[150, 90, 90, 100]),
         Spacer(1, 12),
         Paragraph(
-            "Owners in berths E1 to E14 are offered a place on the visitors' pontoon at no charge "
-            "for as long as their own is shut. Whoever wants one tells the berthing office by "
+            "Owners in berths EP1 to EP14 are offered a place on the visitors' pontoon at no "
+            "charge for as long as their own is shut. Whoever wants one tells the berthing office by "
             "16 October. Boats still in a shut berth on the first day of the works will be moved "
             "by the Trust, and the move will be charged at 45 crowns.",
             body,
@@ -199,7 +199,9 @@ def dredging() -> None:
         "Silt goes to the disposal ground Hollow Deep, seven miles out, under licence SD-27-04."
     )
     document.add_paragraph("No more than 1,200 cubic metres a tide", style="List Bullet")
-    document.add_paragraph("Nothing between 1 June and 15 August, for the terns", style="List Bullet")
+    document.add_paragraph(
+        "Nothing between 1 June and 15 August, for the terns", style="List Bullet"
+    )
     document.add_paragraph(
         "The hopper's doors open only when its speed is below 2 knots", style="List Bullet"
     )
@@ -471,8 +473,8 @@ def notebook() -> None:
         ),
         (
             "code",
-            "import numpy as np\n\n\ndef mean_difference(gauge, staff):\n    \"\"\"Mean of the "
-            "absolute differences, in metres.\"\"\"\n    return float(np.mean(np.abs(np.asarray("
+            'import numpy as np\n\n\ndef mean_difference(gauge, staff):\n    """Mean of the '
+            'absolute differences, in metres."""\n    return float(np.mean(np.abs(np.asarray('
             "gauge) - np.asarray(staff))))\n",
         ),
         (

@@ -11,7 +11,7 @@ import tempfile
 from pathlib import Path
 
 from yonder_lantern import Desk
-from yonder_lantern.demo import copy_demo
+from yonder_lantern.demo import copy_demo, demo_services
 
 BUDGET = 900  # tokens that are read for each question
 
@@ -21,7 +21,8 @@ for tokens in (90, 180, 300):
     limit = BUDGET // tokens
     settings = {"passages.tokens": tokens, "find.limit": limit}
     desk = Desk.open(folder, settings=settings, record=False)
-    passages = desk.gather().passages
+    with demo_services(folder):
+        passages = desk.gather().passages
     grades = desk.grade()
     print(
         f"{tokens} tokens: {passages} passages, {limit} read; on held questions nDCG@10 "

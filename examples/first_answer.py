@@ -7,13 +7,14 @@ import tempfile
 from pathlib import Path
 
 from yonder_lantern import Desk
-from yonder_lantern.demo import copy_demo
+from yonder_lantern.demo import copy_demo, demo_services
 
 folder = Path(tempfile.mkdtemp()) / "harbour"
 copy_demo(folder)  # a folder with yonder.toml and documents; yours would be there already
 
 desk = Desk.open(folder)
-report = desk.gather()
+with demo_services(folder):  # the demo's own web site; yours needs nothing of the kind
+    report = desk.gather()
 print(f"{report.added} documents gathered, {report.passages} passages")
 
 answer = desk.ask("What are the landing dues on fish?", as_of="2026-10-01")

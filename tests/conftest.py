@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 from collections.abc import Callable
@@ -15,11 +16,18 @@ import pytest
 from hypothesis import settings
 
 from yonder_lantern import Desk
-from yonder_lantern.demo import copy_demo
+from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Grades
 
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")
+
+
+def needs(program: str) -> None:
+    """Skip a test where a program is missing; fail where all must be there."""
+    if shutil.which(program) is None:
+        say = pytest.fail if os.environ.get("YONDER_TESTS_NEED_ALL") else pytest.skip
+        say(f"the program {program} is not installed")
 
 
 @dataclass(frozen=True)
@@ -59,7 +67,8 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo desk, gathered. Not to be changed."""
     folder = tmp_path_factory.mktemp("demo") / "desk"
     copy_demo(folder)
-    assert Desk.open(folder).gather().failed == 0
+    with demo_services(folder):
+        assert Desk.open(folder).gather().failed == 0
     return folder
 
 

@@ -51,7 +51,7 @@ def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
     ran = yonder("demo", "harbour", cwd=tmp_path)
     assert ran.status == 0, ran.err
     assert ran.err == ""
-    for words in ("52 documents", "2.50 per cent of value [1]", "do not answer this", "recall@5"):
+    for words in ("94 documents", "2.50 per cent of value [1]", "do not answer this", "recall@5"):
         assert words in ran.out
     assert "\x1b" not in ran.out
     assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
@@ -106,7 +106,7 @@ def test_gather_find_ask_trace(yonder, small: Path) -> None:
 
 def test_look_shows_sources_documents_passages_and_details(yonder, small: Path, demo: Path) -> None:
     sources = yonder("look", "--json", cwd=demo).json
-    assert sum(one["documents"] for one in sources) == 52
+    assert sum(one["documents"] for one in sources) == 94
     board = next(one for one in sources if one["name"] == "board")
     assert (board["documents"], board["audience"], board["languages"]) == (2, ["board"], ["en"])
     assert "Generation 1 in 1 segment" in yonder("look", cwd=demo).out
@@ -127,7 +127,7 @@ def test_look_shows_sources_documents_passages_and_details(yonder, small: Path, 
     drawn = yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
     assert drawn == yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
     assert drawn.count("lead: ") == 3
-    assert yonder("look", "--details", "--json", cwd=demo).json["language"] == {"en": 52}
+    assert yonder("look", "--details", "--json", cwd=demo).json["language"] == {"en": 94}
     wrong = yonder("look", "handbook/berth.md", cwd=demo)
     assert wrong.status == 2
     assert "did you mean handbook/berths.md" in wrong.err
@@ -217,9 +217,9 @@ def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
     ran = yonder("grade", "--csv", str(target), "--figure", str(figure), cwd=demo)
     assert ran.status == 0, ran.err
-    assert "206 questions, 137 of them answerable" in ran.out
+    assert "257 questions, 182 of them answerable" in ran.out
     rows = list(csv.DictReader(target.open(newline="")))
-    assert len(rows) == 206
+    assert len(rows) == 257
     assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
     assert b"<svg" in figure.read_bytes()[:1000]
     summary = yonder("grade", "--json", cwd=demo).json["summary"]

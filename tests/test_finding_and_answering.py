@@ -114,7 +114,7 @@ def test_what_comes_back_can_be_printed(desk: Desk) -> None:
         "\n\n[1] tariffs/tariff-2026.md, Part 5: Goods and fish, line 75: "
         "“| Landing dues on fish | 2.50 per cent of value |”"
     )
-    assert str(desk.find("BL-60", limit=1)[0]).startswith("1. handbook/lifting.md, lines 7-19 (0.")
+    assert str(desk.find("BL-60", limit=1)[0]).startswith("1. certificates/LC-2603, row 4 (1.")
     assert str(desk.ask("How do I renew my passport?")).startswith("The documents do not answer")
     assert repr(desk).startswith("Desk('")
 
@@ -139,7 +139,7 @@ def test_a_declined_answer_says_what_was_looked_for_and_what_came_closest(desk: 
     assert answer.declined
     assert answer.looked_for == ("renew", "passport")
     assert answer.missing == ("passport",)
-    assert [one.document for one in answer.nearest] == ["handbook/pilotage.md"]
+    assert "handbook/pilotage.md" in [one.document for one in answer.nearest]
     assert "passport" in answer.text
     assert "handbook/pilotage.md" in answer.text
 

@@ -126,19 +126,6 @@ def test_one_bad_document_is_reported_and_the_others_are_kept(
     assert counts(again) == (0, 0, 3, 0, 1)
 
 
-def test_a_fault_in_a_format_stops_only_its_document(
-    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    def broken(*_: object) -> None:
-        raise ZeroDivisionError("a fault")
-
-    desk = make_desk(FILES)
-    monkeypatch.setattr("yonder_lantern.formats.plain._add_group", broken)
-    report = desk.gather()
-    assert counts(report) == (2, 0, 0, 0, 1)
-    assert "the format text failed on it: ZeroDivisionError: a fault" in report.problems[0].reason
-
-
 def test_a_document_that_goes_bad_keeps_its_earlier_version(make_desk: MakeDesk) -> None:
     desk = make_desk(FILES)
     desk.gather()
@@ -169,11 +156,17 @@ def test_a_folder_that_does_not_exist_changes_nothing(make_desk: MakeDesk) -> No
     desk = make_desk(FILES)
     desk.gather()
     (desk.folder / "documents").rename(desk.folder / "docments")
-    with pytest.raises(SourceError, match="does not exist") as caught:
-        desk.gather()
-    assert "[[source]] 'documents', folder = " in caught.value.where
-    assert "docments?" in caught.value.remedy
+    report = desk.gather()
+    assert counts(report) == (0, 0, 0, 0, 1)
+    (problem,) = report.problems
+    assert problem.item == "source documents"
+    assert "does not exist ([[source]] 'documents', folder = " in problem.reason
+    assert "its 3 earlier documents are kept" in problem.reason
+    assert "docments?" in problem.remedy
     assert desk.find("diesel")
+    elsewhere = Desk(desk.folder / "docments", desk.settings)  # where nothing was gathered yet
+    with pytest.raises(SourceError, match="does not exist"):
+        elsewhere.gather()
 
 
 def test_an_empty_folder_gathers_nothing_and_says_so(make_desk: MakeDesk) -> None:

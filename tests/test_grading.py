@@ -137,6 +137,8 @@ def test_the_demo_question_set_is_as_promised(demo: Path) -> None:
         "restricted",
         "follow_up",
         "unanswerable",
+        "format",
+        "source",
     }
 
 

@@ -15,6 +15,7 @@ ROOT = Path(yonder_lantern.__file__).parent
 # From the ground up. A package imports from those before it; the ground's own order counts too.
 LAYERS = [
     "records",
+    "archives",
     "storage",
     "text",
     "settings",

@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=2.17,
-    around=3.49,
-    beside=4.88,
-    passage=2.85,
-    meaning=1.96,
-    form=3.32,
-    codes=2.13,
+    own=1.45,
+    around=4.13,
+    beside=5.62,
+    passage=3.10,
+    meaning=1.73,
+    form=3.25,
+    codes=2.14,
     unknown=0.00,
-    range=5.21,
-    close=0.98,
+    range=4.83,
+    close=1.07,
     brief=0.00,
-    found=2.31,
+    found=1.97,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.31,
-    beside=2.13,
-    passage=2.00,
-    meaning=0.18,
-    form=1.23,
-    codes=0.40,
-    unknown=-0.10,
-    range=2.64,
+    around=0.62,
+    beside=2.57,
+    passage=2.24,
+    meaning=0.94,
+    form=1.46,
+    codes=0.45,
+    unknown=-0.76,
+    range=2.36,
     close=0.00,
     brief=0.00,
     found=0.00,
 )
-INTERCEPT = -5.75
+INTERCEPT = -6.65
 
 
 class Judge:

@@ -471,14 +471,17 @@ class Collector:
     def _reading(self, own: SourceSettings, item: Item) -> str:
         """What, besides its bytes, the document of an item depends on."""
         kind = None if item.made else self._formats.for_file(item.format_name)
-        parts = [
+        parts: list[Any] = [
             f"{kind.name}/{kind.version}" if kind else "row",
             sorted(item.audience),
             own.language or self._settings.desk.language,
             self._settings.desk.timezone,
             own.corrections,
-            {key: value for key, value in item.details.items() if key not in _PASSING},
+            own.details,
+            msgspec.to_builtins(own.rule),
         ]
+        if not item.made:  # what a source makes has its details in its mark
+            parts.append({k: v for k, v in item.details.items() if k not in _PASSING})
         return _short_hash(parts)
 
 

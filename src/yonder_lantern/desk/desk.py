@@ -405,7 +405,11 @@ class Desk:
     # -- grade
 
     def grade(
-        self, questions: str | Path | None = None, *, progress: Progress = no_progress
+        self,
+        questions: str | Path | None = None,
+        *,
+        only_there: bool = False,
+        progress: Progress = no_progress,
     ) -> Grades:
         """Measure retrieval and answers on a question set.
 
@@ -413,6 +417,8 @@ class Desk:
         ----------
         questions : path, optional
             A question set; ``grade.questions`` of the settings by default.
+        only_there : bool
+            Leave out questions about documents that the index does not have.
         progress : Progress
 
         Returns
@@ -435,10 +441,13 @@ class Desk:
             else datetime.now(UTC)
         )
         quiet = Desk(self.folder, self.settings, record=False)
+        asked = load_questions(path)
+        if only_there:
+            asked = asked.about(lambda id_: getattr(quiet.document(id_), "text", None))
         try:
             return grade(
                 quiet,
-                load_questions(path),
+                asked,
                 as_of=as_of,
                 zone=self.settings.desk.zone,
                 depth=own.depth,

@@ -72,8 +72,6 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
             Readers(settings.gather.workers, settings.gather.limits, settings.desk.zone)
         )
         work = _Gathering(folder, state, writer, readers, settings, order)
-        if order.rebuild:
-            work.carry_over_held(index_folder)
         work.sources()
         report = work.outcome() if order.dry_run else work.publish()
     if order.rebuild and not order.dry_run:
@@ -125,6 +123,8 @@ class _Gathering:
 
     def sources(self) -> None:
         """Gather every source that is to be, then what they have in common."""
+        if self._order.rebuild:
+            self._carry_over()
         failures: list[LanternError] = []
         wanted = self._wanted()
         for own in wanted:
@@ -198,6 +198,8 @@ class _Gathering:
             )
         counts = self._report.sources.setdefault(own.name, SourceCounts())
         counts.failed += 1
+        if self._order.rebuild:
+            self._carry_over([own.name])
         kept = self._collector.keep_all(own, counts)
         reason = error.what + (f" ({error.where})" if error.where else "")
         if kept:
@@ -216,22 +218,28 @@ class _Gathering:
         for name in self._known.keys() - named:
             self._writer.store.forget_source(name)
 
-    def carry_over_held(self, index_folder: Path) -> None:
-        """Take over what programs have handed in: it cannot be read again from anywhere."""
-        if not (index_folder / "manifest.json").exists():
+    def _carry_over(self, names: Collection[str] = ()) -> None:
+        """Take the documents of some sources over from the index that is being replaced.
+
+        If none is named: those that programs have handed in, which cannot be read
+        again from anywhere.
+        """
+        earlier = self._state / "index"
+        if not (earlier / "manifest.json").exists():
             return
         from ..index import open_snapshot
 
         try:
-            snapshot = open_snapshot(index_folder)
-            held = [known for known in snapshot.store.sources().values() if known.kind == HELD]
+            snapshot = open_snapshot(earlier)
+            sources = snapshot.store.sources()
         except LanternError as error:
-            _LOG.warning("what programs have handed in cannot be taken over: %s", error.what)
+            _LOG.warning("the earlier index cannot be read: %s", error.what)
             return
-        for known in held:
-            self._collector.carry_over(known.name, snapshot.store)
-            self._writer.store.remember_source(known)
-            self._known[known.name] = known
+        for name, known in sources.items():
+            if name in names or (not names and known.kind == HELD):
+                self._collector.carry_over(name, snapshot.store)
+                self._writer.store.remember_source(known)
+                self._known[name] = known
         snapshot.close()
 
     def outcome(self) -> GatherReport:

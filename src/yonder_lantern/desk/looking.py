@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from ..index import Snapshot
+from ..index.alike import alike
 from ..passages import lead_of
 from ..records import BlockKind, CallError, Document, place_of
 from .desk import Desk
@@ -16,15 +17,22 @@ from .desk import Desk
 
 @dataclass(frozen=True, slots=True)
 class SourceView:
-    """What the index holds of a source."""
+    """What the index holds of a source.
+
+    ``checked`` is when it was last read to its end, ``newest`` when the newest of
+    its files was changed; ``problem`` is why it could not be read last time.
+    """
 
     name: str
+    kind: str
     documents: int
     passages: int
     tokens: int
     audience: tuple[str, ...]
     languages: tuple[str, ...]
     newest: str
+    checked: str
+    problem: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,18 +80,24 @@ def look_at_sources(desk: Desk) -> list[SourceView]:
     for row, document in snapshot.store.each(sorted(spans)):
         rows.setdefault(document.source, []).append((row, document))
     newest = snapshot.store.newest()
+    known = snapshot.store.sources()
     found = []
-    for name, own in sorted(rows.items()):
+    for name in sorted(rows.keys() | known.keys()):
+        own = rows.get(name, [])
         passages = [span for row, _ in own for span in spans[row]]
+        source = known.get(name)
         found.append(
             SourceView(
                 name,
+                source.kind if source else "",
                 len(own),
                 len(passages),
                 sum(tokens for _, _, tokens, _ in passages),
                 tuple(sorted({label for _, document in own for label in document.audience})),
                 tuple(sorted({document.language for _, document in own})),
-                _day(newest.get(name)),
+                _day(newest.get(name) or None),
+                _day(source.checked_ns or None) if source else "",
+                source.problem if source else "",
             )
         )
     return found
@@ -153,6 +167,13 @@ def look_at_outline(document: Document) -> list[HeadingView]:
     return found
 
 
+def look_at_duplicates(desk: Desk) -> list[list[str]]:
+    """Groups of documents that are identical or nearly so, by id."""
+    snapshot = desk.snapshot()
+    live = {document.id for _, document in snapshot.store.each(snapshot.live_rows())}
+    return alike([one for one in snapshot.store.shapes() if one[0] in live])
+
+
 def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[PassageView]:
     """Some passages drawn at random, each as likely as any other."""
     snapshot = desk.snapshot()
@@ -207,6 +228,8 @@ def _passage(document: Document, span: Span) -> PassageView:
 
 
 def _validity(document: Document) -> str:
+    if document.valid_until and document.valid_until.year == 1:
+        return "superseded"
     parts = [
         f"{word} {moment.date().isoformat()}"
         for word, moment in (("from", document.valid_from), ("until", document.valid_until))

@@ -102,6 +102,11 @@ def grade(
     )
 
 
+def _ranked(hit: Hit) -> Ranked:
+    also = tuple(Ranked(one.document, one.start, one.end) for one in hit.also)
+    return Ranked(hit.document, hit.start, hit.end, also)
+
+
 def _grade_one(
     desk: Gradable,
     question: Question,
@@ -116,7 +121,7 @@ def _grade_one(
         question.question, limit=depth, audience=question.audience, as_of=moment, earlier=earlier
     )
     answer = desk.ask(question.question, audience=question.audience, as_of=moment, earlier=earlier)
-    found = [Ranked(hit.document, hit.start, hit.end) for hit in hits]
+    found = [_ranked(hit) for hit in hits]
     measures = rank_measures(found, groups) if groups else {}
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]
     covered = bool(groups) and all(

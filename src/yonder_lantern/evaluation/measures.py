@@ -18,6 +18,7 @@ class Ranked:
     document: str
     start: int
     end: int
+    also: tuple[Ranked, ...] = ()  # other places that say the same
 
 
 def covers(found: Ranked, span: Span) -> bool:
@@ -28,6 +29,8 @@ def covers(found: Ranked, span: Span) -> bool:
     >>> covers(Ranked("a", 0, 15), Span("a", 10, 20, 1))
     True
     """
+    if any(covers(other, span) for other in found.also):
+        return True
     shared = min(found.end, span.end) - max(found.start, span.start)
     return found.document == span.document and shared >= _HALF * (span.end - span.start)
 

@@ -67,6 +67,15 @@ class QuestionSet:
     questions: tuple[Question, ...]
     lines: tuple[int, ...]
 
+    def about(self, text_of: Callable[[str], str | None]) -> QuestionSet:
+        """The questions whose documents are all there; those without any, too."""
+        there = [
+            (question, line)
+            for question, line in zip(self.questions, self.lines, strict=True)
+            if all(text_of(one.document) for group in question.expected for one in group)
+        ]
+        return QuestionSet(self.path, tuple(q for q, _ in there), tuple(line for _, line in there))
+
     def located(self, text_of: Callable[[str], str | None]) -> list[list[list[Span]]]:
         """For each question, its groups of spans.
 

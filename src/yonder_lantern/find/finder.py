@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Protocol
 
@@ -13,6 +14,7 @@ from ..index import Snapshot
 from ..passages import lead_of
 from ..records import (
     Account,
+    AlsoIn,
     Asked,
     CallError,
     Document,
@@ -24,6 +26,7 @@ from ..records import (
 )
 from ..settings import FindSettings
 from ..storage import Array
+from .folding import Folding
 from .lexical import LexicalScores
 from .question import understand
 from .vector import VectorScores
@@ -130,6 +133,12 @@ class Finder:
         chosen = _top(fused, limit)
         clock.lap("fuse")
         hits, documents = self._hits(chosen, stages, limit)
+        more = limit
+        while len(hits) < limit and len(chosen) >= more:  # some say the same: look further
+            more *= 2
+            chosen = _top(fused, more)
+            hits, documents = self._hits(chosen, stages, limit)
+        hits = [self._with_linked(hit, documents[hit.document], asked) for hit in hits]
         clock.lap("read")
         return Findings(
             asked=asked,
@@ -154,11 +163,27 @@ class Finder:
             account = Account(tuple(stage.account(passage) for stage in stages))
             found.append((account.score, documents[row].id, int(span[1]), account, row, span))
         found.sort(key=lambda entry: (-entry[0], entry[1], entry[2]))
-        hits = [
-            _hit(rank, documents[row], span, account)
-            for rank, (_, _, _, account, row, span) in enumerate(found[:limit], 1)
-        ]
+        folding = Folding()
+        hits: list[Hit] = []
+        for _, _, _, account, row, span in found:
+            document = documents[row]
+            _, start, end, _, _ = span.tolist()
+            same = folding.same_as(document.text[start:end])
+            if same is not None and same < len(hits):
+                also = (*hits[same].also, AlsoIn(document.id, start, end))
+                hits[same] = replace(hits[same], also=also)
+            elif len(hits) < limit:
+                hits.append(_hit(len(hits) + 1, document, span, account))
         return hits, {document.id: document for document in documents.values()}
+
+    def _with_linked(self, hit: Hit, document: Document, asked: Asked) -> Hit:
+        """A hit that names the documents which belong with its own, if the caller may see them."""
+        named = document.details.get("linked") or []
+        wanted = [str(one) for one in ([named] if isinstance(named, str) else named)]
+        beside = self._snapshot.store.beside(document, wanted, self._snapshot.generation)
+        moment = asked.as_of or datetime.now(UTC)
+        seen = tuple(other.id for other in beside if other.visible_to(asked.audience, moment))
+        return replace(hit, linked=seen) if seen else hit
 
     def _locate(self, passage: int) -> tuple[int, Array]:
         """A passage's document row and its span."""

@@ -6,8 +6,8 @@ import posixpath
 from typing import Any
 from urllib.parse import unquote
 
+from ..archives import Archive
 from ..records import FormatError, LimitError, Parsed, optional
-from ..storage import Archive
 from .html import HtmlFormat
 from .protocol import Format
 from .writing import TextWriter

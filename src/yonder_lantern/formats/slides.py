@@ -6,8 +6,8 @@ import io
 from collections.abc import Iterable
 from typing import Any
 
+from ..archives import Archive
 from ..records import BlockKind, FormatError, LimitError, Parsed, optional
-from ..storage import Archive
 from .properties import office_details
 from .protocol import Format
 from .writing import TextWriter
@@ -35,27 +35,32 @@ class SlidesFormat(Format):
             archive.check()
         try:
             presentation = pptx.Presentation(io.BytesIO(data))
+            slides = list(presentation.slides)
         except Exception as error:
-            raise FormatError(
-                f"it is not a presentation: {error}", remedy="mend its name or save it anew"
-            ) from None
-        if len(presentation.slides) > self.limits.pages:
+            raise _not_read(error) from None
+        if len(slides) > self.limits.pages:
             raise LimitError(
-                f"it has {len(presentation.slides)} slides; the limit is {self.limits.pages}",
+                f"it has {len(slides)} slides; the limit is {self.limits.pages}",
                 remedy="raise gather.max_pages, or exclude it",
             )
         writer = TextWriter()
         first_title = ""
-        for number, slide in enumerate(presentation.slides, 1):
-            if slide._element.get("show") == "0":
-                continue
-            title = _slide(writer, slide, number)
-            first_title = first_title or title
+        try:
+            for number, slide in enumerate(slides, 1):
+                if slide._element.get("show") != "0":
+                    title = _slide(writer, slide, number)
+                    first_title = first_title or title
+            details = office_details(presentation.core_properties)
+        except Exception as error:
+            raise _not_read(error) from None
         if not writer.outline.blocks:
             raise FormatError("its slides hold no text", remedy="exclude it; are they pictures?")
-        details = office_details(presentation.core_properties)
         own = str(details.pop("title", ""))
         return writer.parsed(own or first_title or file_name, details)
+
+
+def _not_read(error: Exception) -> FormatError:
+    return FormatError(f"it is not a presentation: {error}", remedy="mend its name or save it anew")
 
 
 def _slide(writer: TextWriter, slide: Any, number: int) -> str:

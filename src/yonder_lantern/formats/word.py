@@ -6,8 +6,8 @@ import io
 import re
 from typing import Any
 
+from ..archives import Archive
 from ..records import BlockKind, FormatError, Parsed, optional
-from ..storage import Archive
 from .properties import office_details
 from .protocol import Format
 from .writing import TextWriter
@@ -42,22 +42,29 @@ class WordFormat(Format):
         except Exception as error:
             raise _not_read(error) from None
         writer = TextWriter()
-        paragraphs = tables = 0
-        for one in document.iter_inner_content():
-            if isinstance(one, docx.table.Table):
-                tables += 1
-                writer.table(_rows(one), part=f"table {tables}")
-                writer.put("\n")
-            else:
-                paragraphs += 1
-                _paragraph(writer, one, paragraphs)
+        try:
+            _body(writer, document, docx.table.Table)
+            details = office_details(document.core_properties)
+        except Exception as error:
+            raise _not_read(error) from None
         if not writer.outline.blocks:
             raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
-        details = office_details(document.core_properties)
         if any(name.endswith("vbaProject.bin") for name in archive.names):
             details["macros"] = True
         title = str(details.pop("title", "")) or _first_heading(writer) or file_name
         return writer.parsed(title, details)
+
+
+def _body(writer: TextWriter, document: Any, table: type) -> None:
+    paragraphs = tables = 0
+    for one in document.iter_inner_content():
+        if isinstance(one, table):
+            tables += 1
+            writer.table(_rows(one), part=f"table {tables}")
+            writer.put("\n")
+        else:
+            paragraphs += 1
+            _paragraph(writer, one, paragraphs)
 
 
 def _not_read(error: Exception) -> FormatError:

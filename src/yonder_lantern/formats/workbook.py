@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..archives import open_workbook
 from ..records import BlockKind, FormatError, Parsed
-from ..storage import open_workbook
 from ..text import cell_words
 from .properties import office_details
 from .protocol import Format

@@ -391,6 +391,25 @@ class DocumentStore:
         )
         return [_document(row) for row in rows]
 
+    def beside(self, document: Document, named: list[str], generation: int) -> list[Document]:
+        """The documents of the same name with another suffix, and those of some ids."""
+        stem = document.id.rpartition(".")[0] if "." in document.key else ""
+        found = {}
+        for one in named:
+            found.update({other.id: other for other in self.versions(one, generation)})
+        if stem:  # "/" comes right after "." in the order of characters
+            rows = self._query(
+                f"{_JOINED} WHERE id > ? AND id < ? AND id <> ? AND added <= ? AND "
+                "(removed IS NULL OR removed > ?)",
+                f"{stem}.",
+                f"{stem}/",
+                document.id,
+                generation,
+                generation,
+            )
+            found.update({str(row[1]): _document(row) for row in rows})
+        return [other for _, other in sorted(found.items()) if other.id != document.id]
+
     def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
         """The documents of many rows, a few at a time."""
         wanted = list(rows)

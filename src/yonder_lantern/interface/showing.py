@@ -9,6 +9,7 @@ import textwrap
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
+from datetime import UTC, datetime
 from typing import Any
 
 import click
@@ -97,7 +98,8 @@ def show_answer(answer: Answer) -> None:
         for citation in answer.citations:
             number = click.style(f"[{citation.number}]", fg=AMBER, bold=True)
             place = f", {citation.place}" if str(citation.place) else ""
-            click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place)}")
+            age = f", read {_when(citation.checked)}" if citation.checked else ""
+            click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place + age)}")
             quoted = f"“{' '.join(citation.words.split())}”"
             click.echo(
                 textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    ")
@@ -108,6 +110,19 @@ def show_answer(answer: Answer) -> None:
         faint(f"support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
         + (faint(f" · trace {answer.trace}") if answer.trace else "")
     )
+
+
+def _when(moment: str) -> str:
+    """A moment for a person: how long ago, or the day when that is long ago."""
+    then = datetime.fromisoformat(moment)
+    minutes = int((datetime.now(UTC) - then).total_seconds() // 60)
+    if minutes < 1:
+        return "just now"
+    if minutes < 120:
+        return f"{counted(minutes, 'minute')} ago"
+    if minutes < 48 * 60:
+        return f"{minutes // 60} hours ago"
+    return f"on {then.date().isoformat()}"
 
 
 def show_findings(findings: Findings, *, why: bool) -> None:
@@ -148,6 +163,10 @@ def show_hit(hit: Hit, *, why: bool) -> None:
         click.echo(f"   {line}" if len(line) <= width() - 3 else f"   {line[: width() - 4]}…")
     if len(lines) > first + most:
         click.echo(faint(f"   … {counted(len(lines) - first - most, 'line')} below"))
+    if hit.also:
+        click.echo(faint(f"   the same in {', '.join(one.document for one in hit.also)}"))
+    if hit.linked:
+        click.echo(faint(f"   belongs with {', '.join(hit.linked)}"))
     click.echo()
 
 
@@ -190,6 +209,8 @@ def hit_as_json(hit: Hit) -> dict[str, Any]:
         "lead": hit.lead,
         "place": _place_as_json(hit.place),
         "score": hit.score,
+        "also": [asdict(one) for one in hit.also],
+        "linked": list(hit.linked),
         "account": [
             {
                 "stage": stage.stage,
@@ -231,6 +252,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
                 "end": one.end,
                 "words": one.words,
                 "place": _place_as_json(one.place),
+                "checked": one.checked,
             }
             for one in answer.citations
         ],

@@ -35,7 +35,7 @@ from .errors import (
     SourceError,
 )
 from .extras import optional
-from .findings import Account, Asked, Findings, Hit, StageAccount, TermShare
+from .findings import Account, AlsoIn, Asked, Findings, Hit, StageAccount, TermShare
 from .gathering import GatherReport, Problem, SourceCounts
 from .limits import Limits
 from .money import Money
@@ -44,6 +44,7 @@ from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_p
 
 __all__ = [
     "Account",
+    "AlsoIn",
     "Answer",
     "Asked",
     "Block",

@@ -277,6 +277,14 @@ class Document:
     valid_until: datetime | None = None
     marks: tuple[Mark, ...] = ()
 
+    def visible_to(self, audience: frozenset[str] | None, moment: datetime) -> bool:
+        """Whether a caller may see it and it is valid at a moment."""
+        return (
+            (audience is None or bool(audience & self.audience))
+            and (self.valid_from is None or self.valid_from <= moment)
+            and (self.valid_until is None or moment < self.valid_until)
+        )
+
 
 def heading_trail(text: str, blocks: tuple[Block, ...], block: int) -> tuple[str, ...]:
     """The headings above a block, outermost first, itself included if it is one."""

@@ -47,6 +47,15 @@ class Account:
 
 
 @dataclass(frozen=True, slots=True)
+class AlsoIn:
+    """Another place where the same is said."""
+
+    document: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
 class Hit:
     """A passage found.
 
@@ -64,6 +73,11 @@ class Hit:
         Where the passage is, for a person.
     score : float
         The fused score; `account` explains it.
+    also : tuple of AlsoIn
+        Other places where the same is said, with the same numbers, dates and codes.
+    linked : tuple of str
+        Ids of documents that belong with this one: named in its details, or of
+        the same name with another suffix.
     """
 
     rank: int
@@ -78,6 +92,8 @@ class Hit:
     place: Place
     score: float
     account: Account
+    also: tuple[AlsoIn, ...] = ()
+    linked: tuple[str, ...] = ()
 
     def __str__(self) -> str:
         where = self.place.within(self.document)

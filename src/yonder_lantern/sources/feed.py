@@ -162,7 +162,7 @@ def _entry(one: Any) -> Entry:
     content = contents[0] if contents else one.get("summary", "")
     details: dict[str, Any] = {}
     for name in ("published", "updated"):
-        moment = one.get(f"{name}_parsed")
+        moment = dict.get(one, f"{name}_parsed")  # not its own: that takes the one for the other
         if moment:
             details[name] = datetime.fromtimestamp(timegm(moment), UTC).isoformat()
     if one.get("link"):

@@ -140,8 +140,10 @@ class SiteSource:
         for address, about in kept.each():
             if address in reached or about.get("sitemap"):
                 continue
-            if failed and self._key(address) not in taken:  # a page that led here may have failed
-                yield self._item(self._key(address), address, about, "")
+            key = self._key(about["final"])
+            if failed and key not in taken and self._wanted(self._path(about["final"])):
+                taken[key] = address  # a page that leads here may be the one that failed
+                yield self._item(key, address, about, "")
             elif not failed:
                 kept.drop(address)
 

@@ -4,7 +4,6 @@ In: bytes and arrays. Out: files that are wholly there or not at all. This
 package knows nothing of documents or of what the arrays mean.
 """
 
-from .archives import Archive
 from .files import (
     REBUILD,
     Array,
@@ -17,18 +16,15 @@ from .files import (
 )
 from .locks import FileLock
 from .term_table import TermTable, byte_order
-from .workbooks import open_workbook
 
 __all__ = [
     "REBUILD",
-    "Archive",
     "Array",
     "FileLock",
     "TermTable",
     "append_line",
     "byte_order",
     "map_array",
-    "open_workbook",
     "replace_bytes",
     "save_array",
     "sync_folder",

@@ -38,7 +38,7 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     with progress_shown() as progress:
         with demo_services(target):
             report = desk.gather(progress=progress)
-        grades = desk.grade(progress=progress) if as_json else None
+        grades = desk.grade(only_there=True, progress=progress) if as_json else None
     if as_json and grades is not None:
         shown: dict[str, Any] = {
             "folder": str(target),
@@ -74,11 +74,16 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
 
 
 def _grade(desk: Desk, target: Path) -> None:
+    from ...evaluation import load_questions
+
     drawn = importlib.util.find_spec("matplotlib") is not None
     _step("yonder grade" + (" --figure grades.png" if drawn else ""))
     with progress_shown() as progress:
-        grades = desk.grade(progress=progress)
+        grades = desk.grade(only_there=True, progress=progress)
     show_grades(grades)
+    left_out = len(load_questions(target / "questions.jsonl").questions) - len(grades.questions)
+    if left_out:
+        click.echo(f"\nLeft out: {left_out} questions about documents that were not read here.")
     if drawn:
         from ...evaluation.figure import draw_grades
 

@@ -65,7 +65,9 @@ def command(
     if (name or audience) and not add:
         raise CallError("--name and --audience belong to --add", "gather", "name what to add")
     if watch and (add or dry_run or rebuild):
-        raise CallError("--watch goes with none of --add, --dry-run, --rebuild", "gather", "leave one")
+        raise CallError(
+            "--watch goes with none of --add, --dry-run, --rebuild", "gather", "leave one"
+        )
     desk = open_desk(folder, overrides)
     show = _show_as_json if as_json else show_report
     if watch:
@@ -139,7 +141,9 @@ def show_report(report: GatherReport) -> None:
     else:
         vectors = {"trained": "learned anew", "kept": "extended", "none": "none, too little text"}
         paid = f"; paid {report.price}" if report.price.amount else ""
-        click.echo(f"The index holds {holds}; vectors: {vectors[report.embedding]}{paid}. {seconds}")
+        click.echo(
+            f"The index holds {holds}; vectors: {vectors[report.embedding]}{paid}. {seconds}"
+        )
 
 
 def _show_problems(problems: list[Problem]) -> None:

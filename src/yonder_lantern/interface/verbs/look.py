@@ -15,6 +15,7 @@ from ...desk.looking import (
     look_at_details,
     look_at_document,
     look_at_documents,
+    look_at_duplicates,
     look_at_outline,
     look_at_random,
     look_at_sources,
@@ -39,6 +40,7 @@ _MOST_VALUES = 8
 @click.option("--random", "handful", type=int, metavar="N", help="Show N passages at random.")
 @click.option("--seed", type=int, help="Draw the same ones again.")
 @click.option("--details", is_flag=True, help="List the details and their values.")
+@click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
 @desk_options
 def command(
@@ -49,6 +51,7 @@ def command(
     handful: int | None,
     seed: int | None,
     details: bool,
+    duplicates: bool,
     failures: bool,
     folder: str,
     overrides: tuple[str, ...],
@@ -81,9 +84,15 @@ def command(
     if details:
         values = look_at_details(desk)
         return _out(values, as_json, lambda: _show_details(values))
+    if duplicates:
+        groups = look_at_duplicates(desk)
+        return _out(groups, as_json, lambda: _show_duplicates(groups))
     if failures:
         problems = desk.snapshot().store.problems()
-        shown = [{"item": f"{one.source}/{one.key}", "reason": one.problem} for one in problems]
+        shown = [
+            {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}
+            for one in problems
+        ]
         return _out(shown, as_json, lambda: _show_failures(shown))
     if documents or source:
         listed = look_at_documents(desk, source)
@@ -112,23 +121,28 @@ def _out(shown: Any, as_json: bool, show: Any) -> int:
 
 def _show_sources(desk: Desk, views: list[Any]) -> None:
     _show_table(
-        ("source", "documents", "passages", "tokens", "for", "in", "newest"),
+        ("source", "kind", "documents", "passages", "tokens", "for", "in", "newest", "read"),
         [
             (
                 v.name,
+                v.kind,
                 v.documents,
                 v.passages,
                 v.tokens,
                 ", ".join(v.audience),
                 ", ".join(v.languages),
-                v.newest,
+                v.newest[:10],
+                v.checked,
             )
             for v in views
         ],
     )
+    click.echo()
+    for view in views:
+        if view.problem:
+            click.echo(f"{click.style('!', fg='red', bold=True)} {view.name}: {view.problem}")
     manifest = desk.snapshot().manifest
     problems = len(desk.snapshot().store.problems())
-    click.echo()
     click.echo(
         f"Generation {manifest.generation} in {counted(len(manifest.segments), 'segment')}"
         + (f"; {counted(problems, 'failure')} (--failures)" if problems else "")
@@ -188,8 +202,19 @@ def _show_details(values: dict[str, Any]) -> None:
         click.echo(f"{click.style(key, bold=True)}: {shown}" + (f", {more} more" if more else ""))
 
 
+def _show_duplicates(groups: list[list[str]]) -> None:
+    for group in groups:
+        click.echo(click.style(group[0], fg=SEA) + faint(" is nearly the same as"))
+        for other in group[1:]:
+            click.echo(f"  {other}")
+    if not groups:
+        click.echo("No two documents are nearly the same.")
+
+
 def _show_failures(problems: list[dict[str, str]]) -> None:
     for one in problems:
         click.echo(f"{one['item']}: {one['reason']}")
+        if one["remedy"]:
+            click.echo(f"  to do: {one['remedy']}")
     if not problems:
         click.echo("Everything could be read.")

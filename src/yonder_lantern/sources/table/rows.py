@@ -11,8 +11,8 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
+from ...archives import open_workbook
 from ...records import FormatError, Limits, SourceError
-from ...storage import open_workbook
 from ...text import cell_words, decode
 
 Row = dict[str, Any]

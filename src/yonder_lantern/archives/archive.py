@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
 import zlib
 from types import TracebackType
@@ -11,6 +12,16 @@ from typing import IO
 from ..records import FormatError, LimitError, Limits
 
 _COMPOUND = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
+_DAMAGE = (
+    zipfile.BadZipFile,
+    zlib.error,
+    struct.error,
+    EOFError,
+    OSError,
+    NotImplementedError,
+    RuntimeError,
+    ValueError,
+)
 _MOST_ENTRIES = 10_000
 
 
@@ -29,7 +40,7 @@ class Archive:
             )
         try:
             self._zip = zipfile.ZipFile(io.BytesIO(data))
-        except (zipfile.BadZipFile, ValueError, EOFError, OSError, NotImplementedError):
+        except _DAMAGE:
             raise FormatError(
                 f"it is not a {what} file, or only part of one",
                 remedy="mend its name, or fetch it again",
@@ -64,7 +75,7 @@ class Archive:
                 return _whole(entry, self._zip.getinfo(name).file_size)
         except KeyError:
             raise FormatError(f"a part of it is missing: {name}", remedy="save it anew") from None
-        except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError) as error:
+        except _DAMAGE as error:
             raise FormatError(
                 f"a part of it is damaged: {name} ({error})", remedy="fetch it again"
             ) from None

@@ -6,7 +6,7 @@ import io
 from typing import Any
 
 from ..records import FormatError, Limits, optional
-from .archives import Archive
+from .archive import Archive
 
 
 def open_workbook(data: bytes, limits: Limits) -> tuple[Any, list[str]]:
