@@ -97,9 +97,9 @@ def winter_works() -> None:
         Spacer(1, 12),
         Paragraph(
             "Owners in berths EP1 to EP14 are offered a place on the visitors' pontoon at no "
-            "charge for as long as their own is shut. Whoever wants one tells the berthing office by "
-            "16 October. Boats still in a shut berth on the first day of the works will be moved "
-            "by the Trust, and the move will be charged at 45 crowns.",
+            "charge for as long as their own is shut. Whoever wants one tells the berthing "
+            "office by 16 October. Boats still in a shut berth on the first day of the works will "
+            "be moved by the Trust, and the move will be charged at 45 crowns.",
             body,
         ),
         PageBreak(),

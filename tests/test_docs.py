@@ -7,14 +7,16 @@ import re
 import shlex
 import shutil
 from pathlib import Path
+from typing import Any
 
 import click
 import pytest
+from msgspec.structs import fields
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.main import VERBS, yonder
-from yonder_lantern.settings import Settings
+from yonder_lantern.settings import KINDS, OutsideSettings, Settings
 
 ROOT = Path(__file__).parent.parent
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -61,15 +63,21 @@ def test_commands_shown_are_understood(page: Path) -> None:
 def test_every_setting_is_in_its_page_with_its_default() -> None:
     page = (ROOT / "docs" / "settings.md").read_text()
     settings = Settings()
-    for section in settings.__struct_fields__:
-        own = getattr(settings, section)
-        own = own[0] if isinstance(own, tuple) else own
-        for key in own.__struct_fields__:
+    sections: dict[str, list[Any]] = {
+        name: [type(getattr(settings, name))]
+        for name in settings.__struct_fields__
+        if name not in ("source", "outside")
+    }
+    sections |= {"source": list(KINDS.values()), "outside": [OutsideSettings]}
+    for section, kinds in sections.items():
+        for key in {key for kind in kinds for key in kind.__struct_fields__}:
             row = re.search(rf"^\|[^|]*`{section}\.{key}`[^|]*\| ([^|]*) \|", page, re.MULTILINE)
             assert row, f"{section}.{key}"
-            default = getattr(own, key)
-            if isinstance(default, int | float):
-                assert row[1] == f"{default:g}", f"{section}.{key}"
+            for field in (one for kind in kinds for one in fields(kind) if one.name == key):
+                if isinstance(field.default, bool):
+                    assert row[1] == str(field.default).lower(), f"{section}.{key}"
+                elif isinstance(field.default, int | float):
+                    assert row[1] == f"{field.default:g}", f"{section}.{key}"
 
 
 def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:

@@ -25,6 +25,8 @@ _ENDS_BLOCK = frozenset(
 _VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
 _SPACE = re.compile(r"\s+")
 _PIECE = re.compile(r"\s+|\S+")
+_UNEVEN = re.compile(r"\s{2}|[^\S \n\t]")  # white space that must be looked at piece by piece
+_ONE_SPACE = str.maketrans("\n\t", "  ")
 
 
 class HtmlFormat(Format):
@@ -229,6 +231,9 @@ class _Reader(HTMLParser):
             if data:
                 self._write(data, start, end)
             return
+        if exact and not _UNEVEN.search(data) and not self._space_between_cells():
+            self._even(data, start)
+            return
         at = start
         for piece in _PIECE.findall(data):
             stop = at + len(piece) if exact else end
@@ -238,6 +243,22 @@ class _Reader(HTMLParser):
             else:
                 self._write(piece, at, stop)
             at = stop if exact else at
+
+    def _space_between_cells(self) -> bool:
+        return self._row is not None and self._row.separator_due
+
+    def _even(self, data: str, start: int) -> None:
+        """Take text with no more than one mark of white space between its words: all in one."""
+        words = data.strip()
+        before = len(data) - len(data.lstrip())
+        if before and self._block is not None:
+            self._space_at = self._space_at or (start, start + before)
+        if words:
+            at = start + before
+            self._write(words.translate(_ONE_SPACE), at, at + len(words))
+            if len(words) + before < len(data):
+                end = start + len(data)
+                self._space_at = (end - 1, end)
 
     def _write(self, piece: str, start: int, end: int) -> None:
         if self._block is None:

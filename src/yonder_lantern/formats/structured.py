@@ -12,6 +12,7 @@ from .protocol import Format
 from .writing import TextWriter
 
 _SPACES = re.compile(r"\s+")
+_UNEVEN = re.compile(r"\s\s|[^\S ]")
 
 
 class StructuredFormat(Format):
@@ -117,7 +118,9 @@ class _Writer:
     def _value(self, node: Node) -> None:
         """Write a scalar's words, each run of white space as one space."""
         words = node.words
-        if len(words) == node.end - node.start:
+        if len(words) == node.end - node.start and not _UNEVEN.search(words):
+            self._piece(words, node.start)
+        elif len(words) == node.end - node.start:
             at = 0
             for match in _SPACES.finditer(words):
                 self._piece(words[at : match.start()], node.start + at)

@@ -18,7 +18,7 @@ class TextWriter:
     Examples
     --------
     >>> writer = TextWriter()
-    >>> writer.block(BlockKind.PARAGRAPH, "The quay is shut.", page=3)
+    >>> _ = writer.block(BlockKind.PARAGRAPH, "The quay is shut.", page=3)
     >>> writer.parsed("Quay").marks[0].page
     3
     """
