@@ -16,7 +16,7 @@ from msgspec.structs import fields
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.main import VERBS, yonder
-from yonder_lantern.settings import KINDS, OutsideSettings, Settings
+from yonder_lantern.settings import KINDS, OutsideSettings, Settings, load_settings
 
 ROOT = Path(__file__).parent.parent
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -40,6 +40,15 @@ def test_python_shown_runs(page: Path, demo: Path, tmp_path: Path, monkeypatch) 
     for block in blocks(page, "python"):
         known = {"desk": Desk.open("harbour")}
         exec(compile(block, page.name, "exec"), known)
+
+
+@pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "toml")], ids=lambda p: p.stem)
+def test_settings_shown_are_valid(page: Path, tmp_path: Path, monkeypatch) -> None:
+    for block in blocks(page, "toml"):
+        for name in re.findall(r"\$\{(\w+)\}", block):
+            monkeypatch.setenv(name, "x")
+        (tmp_path / "yonder.toml").write_text(block)
+        load_settings(tmp_path)
 
 
 @pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "sh")], ids=lambda p: p.stem)

@@ -301,6 +301,7 @@ def test_encodings_are_told_apart(encoding: str) -> None:
         (b"---\ntitle: a: b\n---\nText", "front matter"),
         (b"---\n- a\n---\nText", "front matter"),
         (b"---\ntitle: a\n---\n", "no text"),
+        (b"---\ndate: 2026-13-01\n---\nText", "front matter"),
     ],
 )
 def test_what_cannot_be_read_is_refused_with_a_reason(data: bytes, reason: str) -> None:
@@ -557,6 +558,7 @@ def with_macros() -> bytes:
         ("a.eml", "Subject: x\n\n", "no text"),
         ("a.png", b"\x89PNG nothing", "cannot be opened"),
         ("a.rst", ".. just a comment", "no text"),
+        ("a.html", "<p>a</p><![odd[x]]>", "page is damaged"),
     ],
     ids=lambda value: value if isinstance(value, str) and len(value) < 40 else "",
 )

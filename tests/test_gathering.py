@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import os
+import signal
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -211,22 +214,45 @@ def test_a_source_dropped_from_the_settings_takes_its_documents_along(make_desk:
     assert not [hit for hit in desk.find("tide tables") if hit.document.startswith("b/")]
 
 
-def test_a_gather_can_be_cancelled_between_items(make_desk: MakeDesk) -> None:
-    desk = make_desk(FILES)
-    desk.gather()
-    (desk.folder / "documents" / "new.md").write_text("# New\n\nSomething new.")
+def test_what_was_taken_in_before_an_interruption_stays(make_desk: MakeDesk) -> None:
+    files = {f"{n:03}.md": f"# Note {n}\n\nNote {n} is about rope and tar." for n in range(300)}
+    desk = make_desk(files)
 
     class Soon:
         asked = 0
 
         def is_set(self) -> bool:
             self.asked += 1
-            return self.asked > 2
+            return self.asked > 450
 
-    with pytest.raises(CancelledError):
+    with pytest.raises(CancelledError, match=r"interrupted; \d+ documents were taken in"):
         desk.gather(cancel=Soon())
-    assert desk.snapshot().generation == 1
-    assert desk.gather().added == 1
+    settle(desk)
+    there = len(desk.snapshot().live_rows())
+    assert 0 < there < 300
+    report = desk.gather()
+    assert (report.added, report.unchanged) == (300 - there, there)
+
+
+def test_the_first_interrupt_ends_a_gather_in_good_order(make_desk: MakeDesk) -> None:
+    files = {f"{n:04}.md": f"# Note {n}\n\n" + f"Rope {n} and tar. " * 60 for n in range(1500)}
+    desk = make_desk(files)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "yonder_lantern", "gather"],
+        cwd=desk.folder,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    time.sleep(1.2)
+    process.send_signal(signal.SIGINT)
+    _, err = process.communicate(timeout=60)
+    assert process.returncode == 130, err
+    assert "to do: gather again: it goes on from there" in err
+    assert "Traceback" not in err
+    report = desk.gather()
+    assert report.documents == 1500
+    assert report.added < 1500
 
 
 @pytest.mark.parametrize(

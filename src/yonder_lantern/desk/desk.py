@@ -133,8 +133,10 @@ class Desk:
         """Bring the index up to date with the sources, or with documents held by a program.
 
         What has not changed is not read again. Readers see the earlier generation
-        until the new one is complete; an interrupted gather changes nothing. A
-        source that cannot be read keeps its documents, and the others go on.
+        until the new one is complete. A source that cannot be read keeps its
+        documents, and the others go on. What was taken in before an interruption
+        stays, and the next gather goes on from there; one that is killed changes
+        nothing.
 
         Parameters
         ----------

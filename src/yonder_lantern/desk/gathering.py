@@ -72,7 +72,12 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
             Readers(settings.gather.workers, settings.gather.limits, settings.desk.zone)
         )
         work = _Gathering(folder, state, writer, readers, settings, order)
-        work.sources()
+        try:
+            work.sources()
+        except CancelledError as error:
+            if order.dry_run or order.rebuild:
+                raise
+            raise work.keep_what_is_done(error) from None
         report = work.outcome() if order.dry_run else work.publish()
     if order.rebuild and not order.dry_run:
         _put_in_place(target, index_folder)
@@ -241,6 +246,19 @@ class _Gathering:
                 self._writer.store.remember_source(known)
                 self._known[name] = known
         snapshot.close()
+
+    def keep_what_is_done(self, error: CancelledError) -> CancelledError:
+        """Publish what was taken in before an interruption; the error that says so.
+
+        Nothing is removed then but what was seen to be gone from a source that was
+        read to its end.
+        """
+        self._collector.take_up_undetermined()
+        apply_superseding(self._writer, self._report)
+        report = self.publish()
+        done = report.added + report.changed + report.moved
+        what = f"interrupted; {done} documents were taken in before, and stay"
+        return CancelledError(what, error.where, "gather again: it goes on from there")
 
     def outcome(self) -> GatherReport:
         """What publishing would do; ``passages`` are those added and taken away."""

@@ -51,8 +51,11 @@ class HtmlFormat(Format):
         declared = _CHARSET.search(data[:2048])
         text = decode(data, declared[1].decode("ascii") if declared else "")
         reader = _Reader(text, main_only=bool(_MAIN.search(text)))
-        reader.feed(text)
-        reader.close()
+        try:
+            reader.feed(text)
+            reader.close()
+        except AssertionError as error:  # how the parser says that a declaration is malformed
+            raise FormatError(f"the page is damaged: {error}", remedy="mend the page") from None
         reader.end_block()
         if not reader.outline.blocks:
             raise FormatError("the page holds no text", remedy="exclude it, or mend the page")

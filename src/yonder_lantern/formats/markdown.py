@@ -55,7 +55,7 @@ def _front_matter(text: str) -> tuple[dict[str, Any], int]:
 
     try:
         loaded = yaml.safe_load(match[1])
-    except yaml.YAMLError as error:
+    except (yaml.YAMLError, ValueError) as error:  # a date that there is not, too
         mark = getattr(error, "problem_mark", None)
         line = f", line {mark.line + 2}" if mark else ""
         raise FormatError(

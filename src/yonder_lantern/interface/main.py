@@ -85,7 +85,10 @@ def run(arguments: list[str]) -> int:
     except click.ClickException as error:
         error.show()
         return 2
-    except (KeyboardInterrupt, click.Abort, CancelledError):
+    except CancelledError as error:
+        click.echo(str(error).capitalize(), err=True)
+        return INTERRUPTED
+    except (KeyboardInterrupt, click.Abort):
         click.echo("Interrupted; what was there before still stands.", err=True)
         return INTERRUPTED
     except LanternError as error:

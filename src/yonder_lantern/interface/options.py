@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import signal
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
 import click
@@ -54,6 +57,24 @@ def caller_options(command: Command) -> Command:
     ):
         command = option(command)
     return command
+
+
+@contextmanager
+def until_interrupted() -> Iterator[threading.Event]:
+    """A signal that the first Ctrl-C sets; the second interrupts at once."""
+    asked = threading.Event()
+
+    def ask(*_: object) -> None:
+        if asked.is_set():
+            raise KeyboardInterrupt
+        asked.set()
+        click.echo("Ending after the document at hand; Ctrl-C again to end at once.", err=True)
+
+    before = signal.signal(signal.SIGINT, ask)
+    try:
+        yield asked
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def open_desk(folder: str, overrides: tuple[str, ...]) -> Desk:

@@ -6,6 +6,7 @@ import hashlib
 import re
 from collections import deque
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from html.parser import HTMLParser
@@ -211,7 +212,8 @@ class SiteSource:
         final = address
         if suffix in _PAGES:
             found = _Links()
-            found.feed(as_text(reply))
+            with suppress(AssertionError):  # a malformed declaration: what was found counts
+                found.feed(as_text(reply))
             base = urljoin(address, found.base)
             links = [_normal(urljoin(base, link)) for link in found.links]
             canonical = _normal(urljoin(base, found.canonical)) if found.canonical else ""

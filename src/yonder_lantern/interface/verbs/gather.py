@@ -10,8 +10,9 @@ from typing import Any
 import click
 
 from ...desk import Desk
-from ...records import CallError, GatherReport, NeverCancel, Problem
-from ..options import desk_options, example, open_desk
+from ...records import CallError, GatherReport, Problem
+from ..main import INTERRUPTED
+from ..options import desk_options, example, open_desk, until_interrupted
 from ..showing import counted, faint, progress_shown
 
 _COLUMNS = ("added", "changed", "moved", "unchanged", "removed", "failed", "skipped")
@@ -71,11 +72,15 @@ def command(
     desk = open_desk(folder, overrides)
     show = _show_as_json if as_json else show_report
     if watch:
-        _watch(desk, show)
-    with progress_shown() as progress:
+        return _watch(desk, show)
+    with progress_shown() as progress, until_interrupted() as cancel:
         if add:
             report = desk.add_source(
-                add, name=name, audience=audience or ("public",), progress=progress
+                add,
+                name=name,
+                audience=audience or ("public",),
+                progress=progress,
+                cancel=cancel,
             )
         else:
             report = desk.gather(
@@ -84,6 +89,7 @@ def command(
                 rebuild=rebuild,
                 allow_empty=allow_empty,
                 progress=progress,
+                cancel=cancel,
             )
     if add and not as_json:
         (added,) = report.sources
@@ -92,13 +98,15 @@ def command(
     return 1 if strict and report.failed else 0
 
 
-def _watch(desk: Desk, show: Callable[[GatherReport], None]) -> None:
+def _watch(desk: Desk, show: Callable[[GatherReport], None]) -> int:
     """Gather until interrupted."""
     from ...desk.watching import watch
 
-    for report in watch(desk, cancel=NeverCancel()):
-        show(report)
-        click.echo(faint("Watching the folders. End with Ctrl-C."), err=True)
+    with until_interrupted() as cancel:
+        for report in watch(desk, cancel=cancel):
+            show(report)
+            click.echo(faint("Watching the folders. End with Ctrl-C."), err=True)
+    return INTERRUPTED
 
 
 def report_as_json(report: GatherReport) -> dict[str, Any]:
