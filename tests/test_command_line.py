@@ -190,29 +190,6 @@ def _read_until(handle: int, words: str, seconds: float = 10) -> str:
     return seen
 
 
-def test_an_interrupted_gather_exits_with_130(yonder, small: Path) -> None:
-    for n in range(3000):
-        (small / "documents" / f"{n}.md").write_text(f"# Entry {n}\n\n" + f"wind {n} tide. " * 80)
-    child = subprocess.Popen(
-        [sys.executable, "-m", "yonder_lantern", "gather"],
-        cwd=small,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        text=True,
-    )
-    store = small / ".yonder" / "index" / "documents.sqlite-wal"
-    for _ in range(200):  # until the gather is under way
-        if store.exists() and store.stat().st_size:
-            break
-        time.sleep(0.05)
-    child.send_signal(signal.SIGINT)
-    out, err = child.communicate(timeout=30)
-    assert child.returncode == 130, (out, err)
-    assert "Interrupted" in err
-    assert "Traceback" not in err
-    assert yonder("find", "quay", cwd=small).status == 0
-
-
 def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path: Path) -> None:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
     ran = yonder("grade", "--csv", str(target), "--figure", str(figure), cwd=demo)

@@ -7,14 +7,13 @@ import json
 import time
 from collections import Counter, deque
 from collections.abc import Collection, Iterable
-from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
 import msgspec
 
-from ..formats import Formats, Readers, suffix_of
+from ..formats import Formats, Readers, Reading, suffix_of
 from ..index import DocumentStore, KnownItem
 from ..index.store import details_of
 from ..index.writer import IndexWriter
@@ -86,7 +85,7 @@ class _Taken:
     seen: _Seen
     digest: str
     now: int
-    document: Future[Document]
+    document: Reading
 
 
 class Collector:

@@ -1,26 +1,53 @@
 """Reading documents in processes of their own, on all cores, each with a time limit.
 
 A format that hangs or takes its process down costs one document, not the gather.
+One thread feeds the processes and takes what they give, whenever it is asked for
+something: threads of their own would wait for the interpreter's lock most of the time.
 """
 
 from __future__ import annotations
 
+import os
 import pickle
-import queue
 import select
 import subprocess
 import sys
-import threading
+import time
+from collections import deque
 from collections.abc import Mapping
-from concurrent.futures import Future
+from contextlib import suppress
 from dataclasses import replace
-from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 from ..records import Document, FormatError, Item, LimitError, Limits, Parsed
 
-_AHEAD = 16  # requests under way for each process
-_WORTH_ANOTHER = 8  # requests waiting for each process, from which another is started
+HEADER = 8  # bytes that say how long a message is
+_BATCH = 16  # requests given to a process at once
+_BATCH_BYTES = 1_000_000
+_AHEAD = 2  # batches under way for each process
+_CHUNK = 1 << 20
+
+
+class Reading:
+    """A document that is being read."""
+
+    def __init__(self, readers: Readers, request: bytes) -> None:
+        self._readers = readers
+        self.request = request
+        self.reply: Document | Exception | None = None
+
+    def done(self) -> bool:
+        """Whether there is a document, or the reason why there is none."""
+        self._readers.take(wait=False)
+        return self.reply is not None
+
+    def result(self) -> Document:
+        """Wait for the document; raises why there is none."""
+        while self.reply is None:
+            self._readers.take(wait=True)
+        if isinstance(self.reply, Exception):
+            raise self.reply
+        return self.reply
 
 
 class Readers:
@@ -40,7 +67,7 @@ class Readers:
         self._most = processes
         self._limits = limits
         self._zone = zone
-        self._requests: queue.SimpleQueue[tuple[bytes, Future[Any]] | None] = queue.SimpleQueue()
+        self._waiting: deque[Reading] = deque()
         self._workers: list[_Worker] = []
 
     def __enter__(self) -> Readers:
@@ -51,8 +78,8 @@ class Readers:
 
     @property
     def room(self) -> int:
-        """How many requests may be under way at once."""
-        return self._most * _AHEAD
+        """How many documents may be under way at once."""
+        return self._most * _BATCH * _AHEAD
 
     def read(
         self,
@@ -61,8 +88,8 @@ class Readers:
         *,
         language: str,
         corrections: Mapping[str, str],
-    ) -> Future[Document]:
-        """Read an item; the future gives its document or raises why there is none."""
+    ) -> Reading:
+        """Begin to read an item."""
         request = {
             "item": replace(item, read=_nothing),
             "data": data,
@@ -70,18 +97,63 @@ class Readers:
             "language": language,
             "corrections": dict(corrections),
         }
-        done: Future[Any] = Future()
-        self._requests.put((pickle.dumps(request, protocol=5), done))
-        few = self._requests.qsize() < _WORTH_ANOTHER * len(self._workers)
-        if not few and len(self._workers) < self._most:
-            self._workers.append(_Worker(self._requests, self._limits))
-        return cast("Future[Document]", done)
+        reading = Reading(self, pickle.dumps(request, protocol=5))
+        self._waiting.append(reading)
+        if len(self._waiting) >= _BATCH:
+            self.take(wait=False)
+        return reading
+
+    def take(self, *, wait: bool) -> None:
+        """Take what the processes have given, and give them what is waiting.
+
+        Parameters
+        ----------
+        wait : bool
+            Until one of them has given something.
+        """
+        self._hand_out(least=1 if wait else _BATCH)
+        busy = [worker for worker in self._workers if worker.busy]
+        if not busy:
+            return
+        patience = min(worker.left(self._limits.seconds) for worker in busy) if wait else 0.0
+        ready = select.select([worker.output for worker in busy], [], [], max(patience, 0.0))[0]
+        for worker in busy:
+            if worker.output in ready:
+                if not worker.take():
+                    self._bury(worker, _died())
+            elif worker.left(self._limits.seconds) <= 0:
+                self._bury(worker, _overdue(self._limits.seconds))
+        self._hand_out(least=1 if wait else _BATCH)
+
+    def _hand_out(self, least: int) -> None:
+        """Give what is waiting to processes that have nothing to do, if it is worth it."""
+        while len(self._waiting) >= least and self._waiting:
+            idle = next((worker for worker in self._workers if not worker.busy), None)
+            if idle is None:
+                if len(self._workers) >= self._most or (
+                    self._workers and len(self._waiting) < _BATCH
+                ):
+                    return
+                idle = _Worker(self._limits)
+                self._workers.append(idle)
+            batch: list[Reading] = []
+            size = 0
+            share = max(1, min(_BATCH, len(self._waiting) // (2 if least == 1 else 1)))
+            while self._waiting and len(batch) < share and size < _BATCH_BYTES:
+                batch.append(self._waiting.popleft())
+                size += len(batch[-1].request)
+            if not idle.give(batch):
+                self._bury(idle, _died())
+
+    def _bury(self, worker: _Worker, reason: Exception) -> None:
+        """End a process; the document it was at has failed, the others are read by another."""
+        worker.end()
+        self._workers.remove(worker)
+        worker.under_way[0].reply = reason
+        self._waiting.extendleft(reversed(list(worker.under_way)[1:]))
 
     def close(self) -> None:
         """End the processes; what was not read yet is not read any more."""
-        for worker in self._workers:  # all at once: any of them may take any of the ends
-            worker.stop()
-            self._requests.put(None)
         for worker in self._workers:
             worker.end()
         self._workers.clear()
@@ -91,88 +163,86 @@ def _nothing() -> bytes:
     return b""
 
 
-class _Worker(threading.Thread):
-    """A thread that speaks with one process, and starts it anew when it has died."""
+def _died() -> FormatError:
+    return FormatError("the process that read it died", remedy="exclude it, and report the fault")
 
-    def __init__(
-        self,
-        requests: queue.SimpleQueue[tuple[bytes, Future[Any]] | None],
-        limits: Limits,
-    ) -> None:
-        super().__init__(daemon=True)
-        self._requests = requests
-        self._limits = limits
-        self._process: subprocess.Popen[bytes] | None = None
-        self._ended = False
-        self.start()
 
-    def run(self) -> None:
-        """Take requests until there are no more."""
-        while not self._ended:
-            taken = self._requests.get()
-            if taken is None or self._ended:
-                break
-            request, done = taken
-            try:
-                done.set_result(self._ask(request))
-            except Exception as error:
-                done.set_exception(error)
+def _overdue(seconds: float) -> LimitError:
+    return LimitError(
+        f"reading it took more than {seconds:g} seconds",
+        remedy="raise gather.seconds_per_item, split it, or exclude it",
+    )
 
-    def stop(self) -> None:
-        """Let the thread take no more requests, and end its process."""
-        self._ended = True
-        process = self._process
-        if process is not None:
-            process.kill()
 
-    def end(self) -> None:
-        """Wait until the thread has ended, and let go of its process."""
-        self.join()
-        self._let_go()
+class _Worker:
+    """A process that reads one batch of documents at a time."""
 
-    def _ask(self, request: bytes) -> Document:
-        process = self._process or self._begin()
-        assert process.stdin is not None
-        assert process.stdout is not None
-        try:
-            process.stdin.write(request)
-            process.stdin.flush()
-            if not select.select([process.stdout], [], [], self._limits.seconds)[0]:
-                self._let_go()
-                raise LimitError(
-                    f"reading it took more than {self._limits.seconds:g} seconds",
-                    remedy="raise gather.seconds_per_item, split it, or exclude it",
-                )
-            reply = pickle.load(process.stdout)
-        except (OSError, ValueError, EOFError, pickle.UnpicklingError):
-            self._let_go()
-            raise FormatError(
-                "the process that read it died", remedy="exclude it, and report the fault"
-            ) from None
-        if isinstance(reply, Exception):
-            raise reply
-        return cast("Document", reply)
-
-    def _begin(self) -> subprocess.Popen[bytes]:
+    def __init__(self, limits: Limits) -> None:
+        self.under_way: deque[Reading] = deque()
+        self._buffer = bytearray()
+        self._since = 0.0
         self._process = subprocess.Popen(
             [sys.executable, "-P", "-m", "yonder_lantern.formats.worker"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
+            bufsize=0,
         )
         assert self._process.stdin is not None
-        self._process.stdin.write(pickle.dumps(self._limits, protocol=5))
-        return self._process
+        assert self._process.stdout is not None
+        self._input = self._process.stdin.fileno()
+        self.output = self._process.stdout.fileno()
+        with suppress(OSError):
+            _write(self._input, pickle.dumps(limits, protocol=5))
 
-    def _let_go(self) -> None:
-        process, self._process = self._process, None
-        if process is None:
-            return
-        process.kill()
-        process.wait()
-        for stream in (process.stdin, process.stdout):
+    @property
+    def busy(self) -> bool:
+        """Whether it has been given something that it has not answered."""
+        return bool(self.under_way)
+
+    def left(self, seconds: float) -> float:
+        """How much longer it may take for the document it is at."""
+        return self._since + seconds - time.monotonic()
+
+    def give(self, batch: list[Reading]) -> bool:
+        """Give it a batch, which it takes as it has nothing else to do; False if it has died."""
+        self.under_way.extend(batch)
+        self._since = time.monotonic()
+        try:
+            _write(self._input, pickle.dumps([one.request for one in batch], protocol=5))
+        except OSError:
+            return False
+        return True
+
+    def take(self) -> bool:
+        """Take the replies that are there; False if it has died."""
+        try:
+            chunk = os.read(self.output, _CHUNK)
+        except OSError:
+            return False
+        if not chunk:
+            return False
+        self._buffer += chunk
+        while len(self._buffer) >= HEADER:
+            end = HEADER + int.from_bytes(self._buffer[:HEADER], "little")
+            if len(self._buffer) < end:
+                break
+            self.under_way.popleft().reply = pickle.loads(self._buffer[HEADER:end])
+            del self._buffer[:end]
+            self._since = time.monotonic()
+        return True
+
+    def end(self) -> None:
+        """End the process."""
+        self._process.kill()
+        self._process.wait()
+        for stream in (self._process.stdin, self._process.stdout):
             if stream is not None:
-                try:
+                with suppress(OSError):
                     stream.close()
-                except OSError:
-                    continue
+
+
+def _write(descriptor: int, data: bytes) -> None:
+    message = memoryview(len(data).to_bytes(HEADER, "little") + data)
+    while message:
+        message = message[os.write(descriptor, message) :]

@@ -10,9 +10,10 @@ import os
 import pickle
 import signal
 import sys
-from typing import Any
+from typing import Any, BinaryIO
 
 from ..records import FormatError, LanternError, Limits
+from .pool import HEADER
 from .reading import read_document
 from .registry import Formats
 
@@ -26,16 +27,19 @@ def main() -> None:
     os.dup2(silent, 0)
     os.dup2(silent, 1)  # what a library prints must not get between the replies
     os.dup2(silent, 2)
-    limits: Limits = pickle.load(requests)
+    limits: Limits = pickle.loads(_message(requests))
     _keep_memory_in_bounds(limits)
     formats = Formats(limits)
-    while True:
-        try:
-            request = pickle.load(requests)
-        except EOFError:
-            return
-        pickle.dump(_answer(formats, request), replies, protocol=5)
-        replies.flush()
+    while message := _message(requests):
+        for request in pickle.loads(message):
+            reply = pickle.dumps(_answer(formats, pickle.loads(request)), protocol=5)
+            replies.write(len(reply).to_bytes(HEADER, "little") + reply)
+            replies.flush()
+
+
+def _message(requests: BinaryIO) -> bytes:
+    """The next message; empty when there are no more."""
+    return requests.read(int.from_bytes(requests.read(HEADER), "little"))
 
 
 def _answer(formats: Formats, request: dict[str, Any]) -> Any:

@@ -11,7 +11,7 @@ from functools import partial
 from pathlib import Path
 
 from ..outside import Segment, transcribe
-from ..records import FormatError, Item, Money, SettingsError, Stamp, optional
+from ..records import FormatError, Item, LanternError, Money, SettingsError, Stamp, optional
 from ..settings import FolderSettings, OutsideSettings, RecordingSettings
 from .folder import FolderSource
 from .kept import Copy, Kept
@@ -100,7 +100,10 @@ class RecordingSource:
         price = Money()
         seconds = 0.0
         if service is not None and not self._known(path, service):
-            seconds = length_of(path)
+            try:
+                seconds = length_of(path)
+            except LanternError as error:
+                read = partial(_refuse, error)
             price = Money(Decimal(service.price) * Decimal(seconds) / 3600, service.currency)
         return Item(
             item.source,
@@ -148,6 +151,10 @@ class RecordingSource:
             data = as_subtitles(segments)
             kept.put(name, Copy(data, {"recording": path.name}))
             return data
+
+
+def _refuse(error: LanternError) -> bytes:
+    raise error
 
 
 def length_of(path: Path) -> float:
