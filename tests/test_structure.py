@@ -25,6 +25,7 @@ LAYERS = [
     "passages",
     "embedding",
     "index",
+    "reading",
     "find",
     "answer",
     "conversation",

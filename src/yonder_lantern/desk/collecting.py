@@ -13,11 +13,13 @@ from typing import Any
 
 import msgspec
 
-from ..formats import Formats, Readers, Reading, suffix_of
-from ..index import DocumentStore, KnownItem
+from ..formats import Formats, suffix_of
+from ..index import DocumentStore, KnownItem, Prepared, Preparer
 from ..index.store import details_of
 from ..index.writer import IndexWriter
 from ..passages import cut
+from ..reading.messages import Read
+from ..reading.readers import Readers, Reading
 from ..records import (
     Cancel,
     CancelledError,
@@ -122,6 +124,7 @@ class Collector:
         self._main_language = settings.desk.language
         self._put_off: list[tuple[_Taken, Document, SourceCounts]] = []
         self._spent = Decimal(0)
+        self._preparer = Preparer()
 
     # -- a source
 
@@ -185,7 +188,7 @@ class Collector:
         rows = {row for row, _, own in store.live().values() if own == name}
         placed = {}
         for row, document in store.each(sorted(rows)):
-            placed[row] = self._writer.add(document, self.cut(document))
+            placed[row] = self._writer.add(self._prepared(document))
             self._live[document.id] = (placed[row], document.version, name)
         for item in store.items(name).values():
             if item.row in placed:
@@ -268,6 +271,7 @@ class Collector:
             data,
             language=own.language or self._settings.desk.language,
             corrections=own.corrections,
+            passages=self._settings.passages,
         )
         return _Taken(seen, digest, now, document)
 
@@ -290,13 +294,13 @@ class Collector:
     ) -> None:
         """Put the document of an item that was read into the index."""
         try:
-            document = taken.document.result()
-            if document.language == UNKNOWN:
+            read = taken.document.result()
+            if read.document.language == UNKNOWN:
                 if not self._main_language:
-                    self._put_off.append((taken, document, counts))
+                    self._put_off.append((taken, read.document, counts))
                     return
-                document = replace(document, language=self._main_language)
-            row = self._put(taken, document, moves, counts)
+                read = Read(replace(read.document, language=self._main_language))
+            row = self._put(taken, read, moves, counts)
         except (LanternError, OSError) as error:
             self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
         else:
@@ -310,14 +314,13 @@ class Collector:
         self._main_language = self._main_language or main
         for taken, undetermined, counts in self._put_off:
             document = replace(undetermined, language=self._main_language or UNKNOWN)
-            row = self._put(taken, document, {}, counts)
+            row = self._put(taken, Read(document), {}, counts)
             self._remember(taken.seen, taken.digest, taken.now, row)
 
-    def _put(
-        self, taken: _Taken, document: Document, moves: dict[str, str], counts: SourceCounts
-    ) -> int:
+    def _put(self, taken: _Taken, read: Read, moves: dict[str, str], counts: SourceCounts) -> int:
         """Put a document into the index, if it differs from what is there; its row."""
         store = self._writer.store
+        document = read.document
         row = taken.seen.row
         same = row and taken.seen.version == document.version
         as_was = same and store.details(row) == details_of(document)
@@ -335,7 +338,7 @@ class Collector:
         else:
             if row:
                 self._writer.remove(row)
-            row = self._writer.add(document, self.cut(document))
+            row = self._writer.add(read.prepared or self._prepared(document))
         if came_from:
             counts.moved += 1
         elif taken.seen.row:
@@ -344,6 +347,9 @@ class Collector:
             counts.added += 1
         self._live[document.id] = (row, document.version, document.source)
         return row
+
+    def _prepared(self, document: Document) -> Prepared:
+        return self._preparer.prepare(document, self.cut(document))
 
     def cut(self, document: Document) -> list[Passage]:
         """A document's passages, as the settings want them."""

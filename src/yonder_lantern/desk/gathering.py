@@ -11,10 +11,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..formats import Readers
 from ..index import KnownSource
 from ..index.reader import put_aside
 from ..index.writer import IndexWriter
+from ..reading.readers import Readers
 from ..records import (
     CallError,
     Cancel,

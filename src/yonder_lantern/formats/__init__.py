@@ -6,9 +6,8 @@ index. Other packages add formats through the entry point group
 ``yonder_lantern.formats``.
 """
 
-from .pool import Readers, Reading
 from .protocol import Format
 from .reading import read_document, version_of
 from .registry import Formats, suffix_of
 
-__all__ = ["Format", "Formats", "Readers", "Reading", "read_document", "suffix_of", "version_of"]
+__all__ = ["Format", "Formats", "read_document", "suffix_of", "version_of"]

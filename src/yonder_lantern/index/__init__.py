@@ -24,6 +24,7 @@ On disk, below ``.yonder/index``:
 """
 
 from .manifest import FORMAT, Manifest
+from .preparing import Prepared, Preparer
 from .reader import Snapshot, open_snapshot
 from .segment import Segment
 from .store import DocumentStore, KnownItem, KnownSource
@@ -34,6 +35,8 @@ __all__ = [
     "KnownItem",
     "KnownSource",
     "Manifest",
+    "Prepared",
+    "Preparer",
     "Segment",
     "Snapshot",
     "open_snapshot",

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
-from ..passages import lead_of
-from ..records import Document, Passage
 from ..storage import Array, TermTable, byte_order
-from ..text import Analyser
+from .preparing import Prepared
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 
 
@@ -25,7 +21,6 @@ class SegmentBuilder:
     def __init__(self, audiences: list[list[str]]) -> None:
         self.audiences = audiences
         self._numbers: dict[str, int] = {}
-        self._analysers: dict[str, Analyser] = {}
         self._flat: list[Array] = []
         self._counts: list[Array] = []
         self._passages: list[tuple[int, int, int, int, int]] = []
@@ -35,9 +30,10 @@ class SegmentBuilder:
     def __len__(self) -> int:
         return len(self._documents)
 
-    def add(self, row: int, document: Document, passages: Sequence[Passage]) -> None:
+    def add(self, row: int, prepared: Prepared) -> None:
         """Add a document's passages; ``row`` is where the store keeps it."""
         ordinal = len(self._documents)
+        document = prepared.document
         self._documents.append(
             (
                 row,
@@ -46,23 +42,13 @@ class SegmentBuilder:
                 microseconds(document.valid_until, OPEN_END),
             )
         )
-        analyser = self._analysers.get(document.language)
-        if analyser is None:
-            analyser = self._analysers[document.language] = Analyser(document.language)
-        starts, terms = analyser.placed_terms(document.text)
-        ids = self._ids(terms)
-        places = np.array(starts, dtype=np.int64)
-        leads: dict[str, Array] = {}
-        for passage in passages:
-            lead = lead_of(document, passage.block, passage.start)
-            if lead not in leads:
-                leads[lead] = self._ids(analyser.terms(lead))
-            low, high = np.searchsorted(places, (passage.start, passage.end))
-            own = np.concatenate((ids[low:high], leads[lead]))
-            distinct, counts = np.unique(own, return_counts=True)
-            self._flat.append(distinct)
-            self._counts.append(counts.astype(np.int32))
-            self._lengths.append(len(own))
+        numbers = self._numbers
+        own = [numbers.setdefault(term, len(numbers)) for term in prepared.terms]
+        numbered = np.array(own, dtype=np.int32)
+        for passage, (terms, counts) in zip(prepared.passages, prepared.postings, strict=True):
+            self._flat.append(numbered[terms])
+            self._counts.append(counts)
+            self._lengths.append(int(counts.sum()))
             self._passages.append(
                 (ordinal, passage.start, passage.end, passage.tokens, passage.block)
             )
@@ -74,10 +60,6 @@ class SegmentBuilder:
                 self._documents[ordinal] = (row, audience, start, until)
                 return True
         return False
-
-    def _ids(self, terms: Sequence[str]) -> Array:
-        numbers = self._numbers
-        return np.array([numbers.setdefault(term, len(numbers)) for term in terms], dtype=np.int32)
 
     def audience_number(self, labels: frozenset[str]) -> int:
         ordered = sorted(labels)

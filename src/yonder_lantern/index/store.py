@@ -195,8 +195,8 @@ class DocumentStore:
             "(SELECT row FROM documents WHERE removed IS NULL)"
         )
 
-    def add(self, document: Document, generation: int) -> int:
-        """Add a document row; its number."""
+    def add(self, document: Document, generation: int, shape: bytes | None = None) -> int:
+        """Add a document row; its number. ``shape`` is worked out if it is not given."""
         values = (
             document.id,
             document.source,
@@ -205,7 +205,7 @@ class DocumentStore:
             document.title,
             document.language,
             document.format,
-            self._content(document),
+            self._content(document, shape),
             json.dumps(dict(document.details), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
@@ -220,7 +220,7 @@ class DocumentStore:
             *values,
         )
 
-    def _content(self, document: Document) -> int:
+    def _content(self, document: Document, shape: bytes | None) -> int:
         """The number under which a document's text is kept; once, however many have it."""
         packed = _packed(document)
         digest = _content_hash(document.text, packed)
@@ -233,7 +233,7 @@ class DocumentStore:
             digest,
             document.text,
             *packed,
-            shape_of(document.text),
+            shape_of(document.text) if shape is None else shape,
         )
 
     def holds_text_of(self, row: int, document: Document) -> bool:

@@ -17,6 +17,7 @@ from ..records import Document, IndexStateError, Passage
 from ..storage import Array, FileLock, byte_order, save_array, sync_folder
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry
+from .preparing import Prepared, Preparer
 from .reader import OpenSegment, open_segment, vectors_path
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
@@ -64,6 +65,7 @@ class IndexWriter:
             self._lock.release()
             raise
         self._builder = SegmentBuilder([list(labels) for labels in self.manifest.audiences])
+        self._preparer = Preparer()
         self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
         self._moved: dict[int, tuple[int, int, int, int]] = {}  # old row → a segment's new line
@@ -87,13 +89,13 @@ class IndexWriter:
         self.store.close()
         self._lock.release()
 
-    def add(self, document: Document, passages: Sequence[Passage]) -> int:
+    def add(self, prepared: Prepared) -> int:
         """Add a document and its passages; the row it is kept in."""
-        row = self.store.add(document, self.next_generation)
-        self._builder.add(row, document, passages)
-        self._added_passages += len(passages)
-        self.added_tokens += sum(passage.tokens for passage in passages)
-        self._languages.add(document.language)
+        row = self.store.add(prepared.document, self.next_generation, prepared.shape)
+        self._builder.add(row, prepared)
+        self._added_passages += len(prepared.passages)
+        self.added_tokens += sum(passage.tokens for passage in prepared.passages)
+        self._languages.add(prepared.document.language)
         return row
 
     def remove(self, row: int) -> None:
@@ -157,7 +159,7 @@ class IndexWriter:
         rows = [row for number in sorted(folded) for row in _live_rows(self._segments[number])]
         rows = [self._moved[row][0] if row in self._moved else row for row in rows]
         for row, document in self.store.each(row for row in rows if row not in self._removed):
-            self._builder.add(row, document, cut(document))
+            self._builder.add(row, self._preparer.prepare(document, cut(document)))
         kept = [number for number in range(len(self._segments)) if number not in folded]
         self._segments = [self._segments[number] for number in kept]
         self._entries = [self._entries[number] for number in kept]

@@ -19,13 +19,15 @@ from contextlib import suppress
 from dataclasses import replace
 from zoneinfo import ZoneInfo
 
-from ..records import Document, FormatError, Item, LimitError, Limits, Parsed
+from ..records import FormatError, Item, LimitError, Limits, Parsed
+from ..settings import PassageSettings
+from .messages import HEADER, Read
 
-HEADER = 8  # bytes that say how long a message is
 _BATCH = 16  # requests given to a process at once
 _BATCH_BYTES = 1_000_000
 _AHEAD = 2  # batches under way for each process
 _CHUNK = 1 << 20
+_MANY = 32  # documents from which the processes prepare them too: it takes more to start with
 
 
 class Reading:
@@ -34,14 +36,14 @@ class Reading:
     def __init__(self, readers: Readers, request: bytes) -> None:
         self._readers = readers
         self.request = request
-        self.reply: Document | Exception | None = None
+        self.reply: Read | Exception | None = None
 
     def done(self) -> bool:
         """Whether there is a document, or the reason why there is none."""
         self._readers.take(wait=False)
         return self.reply is not None
 
-    def result(self) -> Document:
+    def result(self) -> Read:
         """Wait for the document; raises why there is none."""
         while self.reply is None:
             self._readers.take(wait=True)
@@ -69,6 +71,7 @@ class Readers:
         self._zone = zone
         self._waiting: deque[Reading] = deque()
         self._workers: list[_Worker] = []
+        self._asked = 0
 
     def __enter__(self) -> Readers:
         return self
@@ -88,6 +91,7 @@ class Readers:
         *,
         language: str,
         corrections: Mapping[str, str],
+        passages: PassageSettings,
     ) -> Reading:
         """Begin to read an item."""
         request = {
@@ -96,7 +100,9 @@ class Readers:
             "zone": self._zone,
             "language": language,
             "corrections": dict(corrections),
+            "passages": passages if self._asked >= _MANY else None,
         }
+        self._asked += 1
         reading = Reading(self, pickle.dumps(request, protocol=5))
         self._waiting.append(reading)
         if len(self._waiting) >= _BATCH:
@@ -182,7 +188,7 @@ class _Worker:
         self._buffer = bytearray()
         self._since = 0.0
         self._process = subprocess.Popen(
-            [sys.executable, "-P", "-m", "yonder_lantern.formats.worker"],
+            [sys.executable, "-P", "-m", "yonder_lantern.reading.process"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,

@@ -1,6 +1,6 @@
 """The process that reads documents: takes items from its input, gives documents back.
 
-Run as ``python -m yonder_lantern.formats.worker`` by `pool`; nothing else should.
+Run as ``python -m yonder_lantern.reading.process`` by `readers`; nothing else should.
 """
 
 from __future__ import annotations
@@ -12,10 +12,28 @@ import signal
 import sys
 from typing import Any, BinaryIO
 
+from ..formats import Formats, read_document
 from ..records import FormatError, LanternError, Limits
-from .pool import HEADER
-from .reading import read_document
-from .registry import Formats
+from ..settings import PassageSettings
+from ..text import UNKNOWN
+from .messages import HEADER, Read
+
+
+class _Preparing:
+    """Prepares documents for the index; loads what that takes when it is first asked to."""
+
+    def __init__(self) -> None:
+        self._preparer: Any = None
+
+    def __call__(self, read: Read, passages: PassageSettings | None) -> Read:
+        if passages is None or read.document.language == UNKNOWN:
+            return read
+        from ..index import Preparer
+        from ..passages import cut
+
+        self._preparer = self._preparer or Preparer()
+        own = cut(read.document, tokens=passages.tokens, overlap=passages.overlap)
+        return Read(read.document, self._preparer.prepare(read.document, own))
 
 
 def main() -> None:
@@ -30,9 +48,10 @@ def main() -> None:
     limits: Limits = pickle.loads(_message(requests))
     _keep_memory_in_bounds(limits)
     formats = Formats(limits)
+    preparing = _Preparing()
     while message := _message(requests):
         for request in pickle.loads(message):
-            reply = pickle.dumps(_answer(formats, pickle.loads(request)), protocol=5)
+            reply = pickle.dumps(_answer(formats, preparing, pickle.loads(request)), protocol=5)
             replies.write(len(reply).to_bytes(HEADER, "little") + reply)
             replies.flush()
 
@@ -42,12 +61,13 @@ def _message(requests: BinaryIO) -> bytes:
     return requests.read(int.from_bytes(requests.read(HEADER), "little"))
 
 
-def _answer(formats: Formats, request: dict[str, Any]) -> Any:
+def _answer(formats: Formats, preparing: _Preparing, request: dict[str, Any]) -> Any:
     item = request.pop("item")
     data = request.pop("data")
+    passages = request.pop("passages")
     kind = formats.for_file(item.format_name)
     try:
-        return read_document(item, data, kind, **request)
+        return preparing(Read(read_document(item, data, kind, **request)), passages)
     except LanternError as error:
         return error
     except MemoryError:
