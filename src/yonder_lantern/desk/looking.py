@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -64,11 +64,13 @@ class PassageView:
 
 @dataclass(frozen=True, slots=True)
 class HeadingView:
-    """A heading of a document's outline and how many blocks of each kind stand under it."""
+    """A heading of a document's outline, where it stands, and how many blocks of each kind
+    stand under it.
+    """
 
     level: int
     words: str
-    line: str
+    place: str
     blocks: dict[str, int]
 
 
@@ -161,9 +163,9 @@ def look_at_outline(document: Document) -> list[HeadingView]:
     for index, block in enumerate(document.blocks):
         if block.kind is BlockKind.HEADING:
             place = place_of(document, block.start, block.end)
-            line = f"line {place.lines[0]}" if place.lines else ""
+            where = str(replace(place, heading=()))
             words = " ".join(document.text[block.start : block.end].strip("# ").split())
-            found.append(HeadingView(block.level, words, line, dict(under.get(index, {}))))
+            found.append(HeadingView(block.level, words, where, dict(under.get(index, {}))))
     return found
 
 

@@ -39,6 +39,7 @@ class _Preparing:
 def main() -> None:
     """Read documents until the input ends."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one who started us decides
+    os.environ.setdefault("OMP_THREAD_LIMIT", "1")  # the cores are shared by documents, not within
     requests = os.fdopen(os.dup(0), "rb")
     replies = os.fdopen(os.dup(1), "wb")
     silent = os.open(os.devnull, os.O_RDWR)

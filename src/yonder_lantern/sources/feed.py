@@ -17,6 +17,7 @@ from ..outside import Client
 from ..records import Item, OutsideError, SourceError, Stamp, optional
 from ..settings import FeedSettings
 from .kept import Copy, Kept, read_later
+from .local import read_within
 from .protocol import Surroundings
 
 _STORE = "entries"
@@ -103,7 +104,8 @@ class FeedSource:
 
     def _fetch(self, kept: Kept) -> bytes:
         if not self._remote:
-            return (self._around.desk / self._settings.feed).read_bytes()
+            path = self._around.desk / self._settings.feed
+            return read_within(path, self._around.limits, self._where)
         before = kept.get(_REPLY)
         conditions = {}
         if before is not None and before.about.get("address") == self._settings.feed:

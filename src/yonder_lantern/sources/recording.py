@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 from collections.abc import Iterator
 from decimal import Decimal
@@ -124,10 +123,18 @@ class RecordingSource:
     def _name(self, path: Path, service: OutsideSettings) -> str:
         """What a transcript is kept under: the recording, and what was asked about it."""
         asked = [service.address, service.fields, self._settings.likely_words]
-        digest = hashlib.sha256(json.dumps(asked, sort_keys=True).encode())
-        with path.open("rb") as opened:
-            while chunk := opened.read(1 << 20):
-                digest.update(chunk)
+        text = json.dumps(asked, sort_keys=True)
+        status = path.stat()
+        seen = f"{path} {status.st_size} {status.st_mtime_ns} {text}"  # not hashed again and again
+        with Kept(self._around.state, _STORE) as kept:
+            known = kept.get(seen)
+            if known is not None:
+                return str(known.about["name"])
+            digest = hashlib.sha256(text.encode())
+            with path.open("rb") as opened:
+                while chunk := opened.read(1 << 20):
+                    digest.update(chunk)
+            kept.put(seen, Copy(b"", {"name": digest.hexdigest()}))
         return digest.hexdigest()
 
     def _transcript(self, path: Path, service: OutsideSettings | None) -> bytes:
@@ -161,7 +168,7 @@ def length_of(path: Path) -> float:
     """How long a recording is, in seconds."""
     mutagen = optional("mutagen", "recordings", "measuring a recording")
     try:
-        found = mutagen.File(io.BytesIO(path.read_bytes()))
+        found = mutagen.File(str(path))
     except Exception as error:
         raise FormatError(
             f"the recording is damaged: {error}", str(path), "fetch it again"

@@ -190,7 +190,7 @@ def _show_outline(document: Document, _: list[PassageView]) -> None:
     click.echo(f"{click.style(document.title, bold=True)}  {click.style(document.id, fg=SEA)}")
     for one in look_at_outline(document):
         held = ", ".join(f"{count} × {kind}" for kind, count in one.blocks.items())
-        at = f"  {one.line}" if one.line else ""
+        at = f"  {one.place}" if one.place else ""
         click.echo(f"{'  ' * max(one.level - 1, 0)}{one.words}{faint(f'{at}  {held}')}")
 
 

@@ -14,6 +14,7 @@ from typing import Any
 from ...archives import open_workbook
 from ...records import FormatError, Limits, SourceError
 from ...text import cell_words, decode
+from ..local import read_within
 
 Row = dict[str, Any]
 _WHOLE = re.compile(r"-?(?:0|[1-9]\d{0,17})")
@@ -35,7 +36,7 @@ def rows_of_file(path: Path, sheet: str, limits: Limits, where: str) -> Iterator
     FormatError, LimitError
         The file is damaged or too large.
     """
-    data = path.read_bytes()
+    data = read_within(path, limits, where)
     kind = path.suffix.lower()
     if kind in (".jsonl", ".ndjson"):
         yield from _json_rows(decode(data), where)

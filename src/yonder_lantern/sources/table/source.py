@@ -69,7 +69,7 @@ class TableSource:
             if not checked:
                 self._check_columns(row)
                 checked = True
-            key = shown(row[own.key]).strip("/ ")
+            key = shown(row.get(own.key)).strip("/ ")
             if not key:
                 yield self._failing(f"(row {number})", f"its key column {own.key!r} is empty")
                 continue
@@ -133,8 +133,8 @@ class TableSource:
         own = self._settings
         title = self._filled(own.title, row)
         if own.match_column:
-            text = shown(row[own.answer_column])
-            title = title or shown(row[own.match_column])
+            text = shown(row.get(own.answer_column))
+            title = title or shown(row.get(own.match_column))
         elif own.text:
             text = self._filled(own.text, row)
         else:
@@ -145,7 +145,7 @@ class TableSource:
         return as_lines(text, title or named, Mark(0, 0, row=number, part="" if number else named))
 
     def _filled(self, template: str, row: Row) -> str:
-        return _COLUMN.sub(lambda match: shown(row[match[1]]), template).strip()
+        return _COLUMN.sub(lambda match: shown(row.get(match[1])), template).strip()
 
     def _failing(self, key: str, reason: str) -> Item:
         fail: Callable[[], bytes] = partial(_fail, reason)
