@@ -153,7 +153,9 @@ def scanned_letter() -> None:
         "renew it for nine years at 640 crowns a year.",
         "They offer to mend the roof at their own cost.",
     ]
-    picture(lines, 1240, 1754).save(PLANS / "sail-loft-lease.pdf", resolution=150, title="Scan")
+    picture(lines, 1240, 1754).save(
+        PLANS / "sail-loft-lease.pdf", resolution=150, title="Lease of the sail loft"
+    )
     path = PLANS / "sail-loft-lease.pdf"
     data = path.read_bytes()
     for key in (b"/CreationDate", b"/ModDate"):  # the writer puts the present time in
