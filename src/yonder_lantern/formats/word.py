@@ -51,7 +51,7 @@ class WordFormat(Format):
             raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
         if any(name.endswith("vbaProject.bin") for name in archive.names):
             details["macros"] = True
-        title = str(details.pop("title", "")) or _first_heading(writer) or file_name
+        title = str(details.pop("title", "")) or writer.first_heading() or file_name
         return writer.parsed(title, details)
 
 
@@ -111,11 +111,3 @@ def _rows(table: Any) -> list[list[str]]:
             last = cell._tc
         rows.append(cells)
     return rows
-
-
-def _first_heading(writer: TextWriter) -> str:
-    parsed = writer.parsed("")
-    for block in parsed.blocks:
-        if block.kind is BlockKind.HEADING:
-            return parsed.text[block.start : block.end]
-    return ""

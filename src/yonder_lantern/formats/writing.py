@@ -124,6 +124,13 @@ class TextWriter:
         self.put(parsed.text.rstrip("\n"))
         self.put("\n\n")
 
+    def first_heading(self) -> str:
+        """The words of the first heading, for a document that does not say its title."""
+        for block in self.outline.blocks:
+            if block.kind is BlockKind.HEADING:
+                return "".join(self._out)[block.start : block.end]
+        return ""
+
     def parsed(self, title: str, details: dict[str, Any] | None = None) -> Parsed:
         """Everything written."""
         return Parsed(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from decimal import Decimal, InvalidOperation
 from typing import Annotated
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -12,7 +11,7 @@ from msgspec import Meta
 
 from ..records import Limits
 from .outside import OutsideSettings
-from .section import Label, Section
+from .section import Label, Section, check_amount
 from .sources import FolderSettings, SourceSettings
 
 
@@ -50,11 +49,7 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
     def __post_init__(self) -> None:
         """Refuse a price that is no amount."""
-        try:
-            if Decimal(self.max_price) < 0:
-                raise InvalidOperation
-        except InvalidOperation:
-            raise ValueError(f"max_price: not an amount: {self.max_price!r}") from None
+        check_amount("max_price", self.max_price)
 
     @property
     def limits(self) -> Limits:

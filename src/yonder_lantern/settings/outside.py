@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from decimal import Decimal, InvalidOperation
 from typing import Annotated
 
 import msgspec
 from msgspec import Meta
 
-from .section import Section
+from .section import Section, check_amount
 
 
 class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -38,8 +37,4 @@ class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
 
     def __post_init__(self) -> None:
         """Refuse a price that is no amount."""
-        try:
-            if Decimal(self.price) < 0:
-                raise InvalidOperation
-        except InvalidOperation:
-            raise ValueError(f"price: not an amount: {self.price!r}") from None
+        check_amount("price", self.price)

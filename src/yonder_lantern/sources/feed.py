@@ -16,7 +16,7 @@ from typing import Any
 from ..outside import Client
 from ..records import Item, OutsideError, SourceError, Stamp, optional
 from ..settings import FeedSettings
-from .kept import Copy, Kept, read_later
+from .kept import Copy, Kept, conditions_of, read_later
 from .local import read_within
 from .protocol import Surroundings
 
@@ -107,19 +107,15 @@ class FeedSource:
             path = self._around.desk / self._settings.feed
             return read_within(path, self._around.limits, self._where)
         before = kept.get(_REPLY)
-        conditions = {}
-        if before is not None and before.about.get("address") == self._settings.feed:
-            if before.about.get("etag"):
-                conditions["if-none-match"] = before.about["etag"]
-            if before.about.get("modified"):
-                conditions["if-modified-since"] = before.about["modified"]
+        if before is not None and before.about.get("address") != self._settings.feed:
+            before = None
         with Client(
             private_hosts=self._settings.private_hosts,
             seconds=self._around.limits.seconds,
             most_bytes=self._around.limits.bytes,
             cancel=self._around.cancel,
         ) as client:
-            reply = client.get(self._settings.feed, conditions)
+            reply = client.get(self._settings.feed, conditions_of(before))
         if reply.status == 304 and before is not None:
             return before.body
         if reply.status != 200:

@@ -86,6 +86,18 @@ class Kept:
             yield key, json.loads(about)
 
 
+def conditions_of(copy: Copy | None) -> dict[str, str]:
+    """The headers that ask for something only if it is no longer as in a copy.
+
+    References
+    ----------
+    RFC 9110, HTTP Semantics, section 13.
+    """
+    about = copy.about if copy is not None else {}
+    named = {"if-none-match": about.get("etag"), "if-modified-since": about.get("modified")}
+    return {name: str(value) for name, value in named.items() if value}
+
+
 def read_later(folder: Path, name: str, key: str) -> bytes:
     """The bytes kept under a key, read when they are needed."""
     with Kept(folder, name) as kept:

@@ -17,7 +17,7 @@ from ..outside import Client, Reply, as_text
 from ..records import Item, LanternError, LimitError, OutsideError, SourceError, Stamp, optional
 from ..settings import SiteSettings
 from .folder import Patterns
-from .kept import Copy, Kept, read_later
+from .kept import Copy, Kept, conditions_of, read_later
 from .protocol import Surroundings
 
 _STORE = "pages"
@@ -180,13 +180,7 @@ class SiteSource:
         if not self._may_ask(client, address):
             raise _LeftOut("the site's robots rules forbid it", address, "ask its owner")
         before = kept.get(address)
-        conditions = {}
-        if before is not None:
-            if before.about.get("etag"):
-                conditions["if-none-match"] = before.about["etag"]
-            if before.about.get("modified"):
-                conditions["if-modified-since"] = before.about["modified"]
-        reply = client.get(address, conditions)
+        reply = client.get(address, conditions_of(before))
         if reply.status == 304 and before is not None:
             return before.about.get("final", address), before
         if reply.status in _GONE and one.depth > 0:

@@ -81,7 +81,7 @@ class PdfFormat(Format):
         details = _details(document)
         if silent:
             details["pages_not_read"] = silent
-        title = str(details.pop("title", "")) or _first_heading(writer)
+        title = str(details.pop("title", "")) or writer.first_heading()
         return writer.parsed(title or file_name, details)
 
 
@@ -173,11 +173,3 @@ def _details(document: Any) -> dict[str, Any]:
     if date:
         details["date"] = "-".join(part for part in date.groups() if part)
     return details
-
-
-def _first_heading(writer: TextWriter) -> str:
-    parsed = writer.parsed("")
-    for block in parsed.blocks:
-        if block.kind is BlockKind.HEADING:
-            return parsed.text[block.start : block.end]
-    return ""
