@@ -233,3 +233,23 @@ def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
     assert json.dumps(kept.turns[1].trace)
     with pytest.raises(CallError, match="no conversation 'x'"):
         desk.conversations.resume("x")
+
+
+@pytest.mark.parametrize(
+    ("question", "document", "place"),
+    [
+        ("How fast may vessels pass the barge Wrackline?", "plans/winter-works.pdf", "page 2"),
+        ("Why did hoist HO-1 fail its test?", "certificates/LC-2604", "row 5"),
+        ("How many moorings did the Wrackline break?", "recordings/storm-debrief.wav", "00:00:50"),
+        ("What light does number 6 buoy show?", "plans/buoyage.json", "lines 23-28"),
+        ("May I fly a drone over the harbour?", "quick-answers/QA-3", "row 4"),
+        ("Which form does the owner sign before a tow?", "plans/season-briefing.pptx", "slide 3"),
+    ],
+)
+def test_every_kind_of_source_is_cited_by_a_place_to_go_to(
+    desk: Desk, question: str, document: str, place: str
+) -> None:
+    (citation, *_) = desk.ask(question).citations
+    assert citation.document == document
+    assert place in str(citation.place)
+    assert citation.checked

@@ -237,6 +237,7 @@ def test_a_full_disk_leaves_the_earlier_index(make_desk: MakeDesk) -> None:
         "manifest cut short",
         "manifest of another shape",
         "newer format",
+        "older format",
         "array cut short",
         "array missing",
         "array of another size",
@@ -258,7 +259,9 @@ def test_a_damaged_or_newer_index_says_so_and_can_be_rebuilt(
         case "manifest cut short":
             manifest.write_bytes(manifest.read_bytes()[:40])
         case "manifest of another shape":
-            manifest.write_text('{"format": 1, "segments": 3}')
+            manifest.write_text('{"format": 2, "segments": 3}')
+        case "older format":
+            manifest.write_text(json.dumps({**json.loads(manifest.read_text()), "format": 1}))
         case "newer format":
             raw = json.loads(manifest.read_text())
             manifest.write_text(json.dumps({**raw, "format": 99}))
