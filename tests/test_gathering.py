@@ -214,6 +214,16 @@ def test_a_source_dropped_from_the_settings_takes_its_documents_along(make_desk:
     assert not [hit for hit in desk.find("tide tables") if hit.document.startswith("b/")]
 
 
+@pytest.mark.parametrize("program", ["/bin/false", "/no/such/python"])
+def test_where_no_process_can_be_started_documents_are_read_all_the_same(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch, program: str
+) -> None:
+    monkeypatch.setattr(sys, "executable", program)
+    desk = make_desk({**FILES, "bad.md": b"\x00" * 50})
+    assert counts(desk.gather()) == (3, 0, 0, 0, 1)
+    assert desk.find("diesel petrol")[0].document == "documents/fuel.txt"
+
+
 def test_what_was_taken_in_before_an_interruption_stays(make_desk: MakeDesk) -> None:
     files = {f"{n:03}.md": f"# Note {n}\n\nNote {n} is about rope and tar." for n in range(300)}
     desk = make_desk(files)

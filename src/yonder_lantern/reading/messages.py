@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from ..index import Prepared
 
 HEADER = 8  # bytes that say how long a message is
+READY = bytes(HEADER)  # an empty message: the process has started
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,16 +16,36 @@ from ..formats import Formats, read_document
 from ..records import FormatError, LanternError, Limits
 from ..settings import PassageSettings
 from ..text import UNKNOWN
-from .messages import HEADER, Read
+from .messages import HEADER, READY, Read
 
 
-class _Preparing:
-    """Prepares documents for the index; loads what that takes when it is first asked to."""
+class Answering:
+    """Reads the documents that are asked for, and prepares them where that is asked for too."""
 
-    def __init__(self) -> None:
-        self._preparer: Any = None
+    def __init__(self, formats: Formats) -> None:
+        self._formats = formats
+        self._preparer: Any = None  # loads much: only when it is first asked for
 
-    def __call__(self, read: Read, passages: PassageSettings | None) -> Read:
+    def __call__(self, request: dict[str, Any]) -> Read | LanternError:
+        """The document, or why there is none."""
+        item, data, passages = (request.pop(name) for name in ("item", "data", "passages"))
+        kind = self._formats.for_file(item.format_name)
+        try:
+            return self._prepared(Read(read_document(item, data, kind, **request)), passages)
+        except LanternError as error:
+            return error
+        except MemoryError:
+            return FormatError("reading it takes too much memory", remedy="split it, or exclude it")
+        except RecursionError:
+            return FormatError("it is nested too deeply", remedy="exclude it")
+        except Exception as error:  # a fault of the format: the other documents go on
+            name = kind.name if kind else "none"
+            return FormatError(
+                f"the format {name} failed on it: {type(error).__name__}: {error}",
+                remedy="exclude it, and report the fault",
+            )
+
+    def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
         if passages is None or read.document.language == UNKNOWN:
             return read
         from ..index import Preparer
@@ -48,11 +68,12 @@ def main() -> None:
     os.dup2(silent, 2)
     limits: Limits = pickle.loads(_message(requests))
     _keep_memory_in_bounds(limits)
-    formats = Formats(limits)
-    preparing = _Preparing()
+    answering = Answering(Formats(limits))
+    replies.write(READY)
+    replies.flush()
     while message := _message(requests):
         for request in pickle.loads(message):
-            reply = pickle.dumps(_answer(formats, preparing, pickle.loads(request)), protocol=5)
+            reply = pickle.dumps(answering(pickle.loads(request)), protocol=5)
             replies.write(len(reply).to_bytes(HEADER, "little") + reply)
             replies.flush()
 
@@ -60,27 +81,6 @@ def main() -> None:
 def _message(requests: BinaryIO) -> bytes:
     """The next message; empty when there are no more."""
     return requests.read(int.from_bytes(requests.read(HEADER), "little"))
-
-
-def _answer(formats: Formats, preparing: _Preparing, request: dict[str, Any]) -> Any:
-    item = request.pop("item")
-    data = request.pop("data")
-    passages = request.pop("passages")
-    kind = formats.for_file(item.format_name)
-    try:
-        return preparing(Read(read_document(item, data, kind, **request)), passages)
-    except LanternError as error:
-        return error
-    except MemoryError:
-        return FormatError("reading it takes too much memory", remedy="split it, or exclude it")
-    except RecursionError:
-        return FormatError("it is nested too deeply", remedy="exclude it")
-    except Exception as error:  # a fault of the format: the other documents go on
-        name = kind.name if kind else "none"
-        return FormatError(
-            f"the format {name} failed on it: {type(error).__name__}: {error}",
-            remedy="exclude it, and report the fault",
-        )
 
 
 def _keep_memory_in_bounds(limits: Limits) -> None:

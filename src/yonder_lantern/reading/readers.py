@@ -7,6 +7,7 @@ something: threads of their own would wait for the interpreter's lock most of th
 
 from __future__ import annotations
 
+import logging
 import os
 import pickle
 import select
@@ -19,14 +20,19 @@ from contextlib import suppress
 from dataclasses import replace
 from zoneinfo import ZoneInfo
 
+from ..formats import Formats
 from ..records import FormatError, Item, LimitError, Limits, Parsed
 from ..settings import PassageSettings
 from .messages import HEADER, Read
+from .process import Answering
+
+_LOG = logging.getLogger("yonder_lantern.reading")
 
 _BATCH = 16  # requests given to a process at once
 _BATCH_BYTES = 1_000_000
 _AHEAD = 2  # batches under way for each process
 _CHUNK = 1 << 20
+_TO_START = 60.0  # seconds a process may take before it reads anything
 _MANY = 32  # documents from which the processes prepare them too: it takes more to start with
 
 
@@ -72,6 +78,7 @@ class Readers:
         self._waiting: deque[Reading] = deque()
         self._workers: list[_Worker] = []
         self._asked = 0
+        self._here: Answering | None = None  # where no process can be started
 
     def __enter__(self) -> Readers:
         return self
@@ -133,6 +140,11 @@ class Readers:
 
     def _hand_out(self, least: int) -> None:
         """Give what is waiting to processes that have nothing to do, if it is worth it."""
+        if self._here is not None:
+            while self._waiting:
+                reading = self._waiting.popleft()
+                reading.reply = self._here(pickle.loads(reading.request))
+            return
         while len(self._waiting) >= least and self._waiting:
             idle = next((worker for worker in self._workers if not worker.busy), None)
             if idle is None:
@@ -140,7 +152,11 @@ class Readers:
                     self._workers and len(self._waiting) < _BATCH
                 ):
                     return
-                idle = _Worker(self._limits)
+                try:
+                    idle = _Worker(self._limits)
+                except OSError:
+                    self._read_here()
+                    return
                 self._workers.append(idle)
             batch: list[Reading] = []
             size = 0
@@ -152,11 +168,26 @@ class Readers:
                 self._bury(idle, _died())
 
     def _bury(self, worker: _Worker, reason: Exception) -> None:
-        """End a process; the document it was at has failed, the others are read by another."""
+        """End a process; the document it was at has failed, the others are read by another.
+
+        One that has not even started (no Python can be run from here, say) ends that
+        way of reading: everything is read in this process then.
+        """
         worker.end()
         self._workers.remove(worker)
-        worker.under_way[0].reply = reason
-        self._waiting.extendleft(reversed(list(worker.under_way)[1:]))
+        unread = list(worker.under_way)
+        if worker.ready:
+            unread.pop(0).reply = reason
+        self._waiting.extendleft(reversed(unread))
+        if not worker.ready:
+            self._read_here()
+
+    def _read_here(self) -> None:
+        """Read in this process from now on."""
+        if self._here is None:
+            _LOG.warning("no process can be started: documents are read in this one")
+            self._here = Answering(Formats(self._limits))
+        self._hand_out(least=1)
 
     def close(self) -> None:
         """End the processes; what was not read yet is not read any more."""
@@ -185,6 +216,7 @@ class _Worker:
 
     def __init__(self, limits: Limits) -> None:
         self.under_way: deque[Reading] = deque()
+        self.ready = False
         self._buffer = bytearray()
         self._since = 0.0
         self._process = subprocess.Popen(
@@ -208,7 +240,8 @@ class _Worker:
 
     def left(self, seconds: float) -> float:
         """How much longer it may take for the document it is at."""
-        return self._since + seconds - time.monotonic()
+        allowed = seconds if self.ready else max(seconds, _TO_START)
+        return self._since + allowed - time.monotonic()
 
     def give(self, batch: list[Reading]) -> bool:
         """Give it a batch, which it takes as it has nothing else to do; False if it has died."""
@@ -233,7 +266,9 @@ class _Worker:
             end = HEADER + int.from_bytes(self._buffer[:HEADER], "little")
             if len(self._buffer) < end:
                 break
-            self.under_way.popleft().reply = pickle.loads(self._buffer[HEADER:end])
+            if self.ready:
+                self.under_way.popleft().reply = pickle.loads(self._buffer[HEADER:end])
+            self.ready = True  # the first message says only that
             del self._buffer[:end]
             self._since = time.monotonic()
         return True
