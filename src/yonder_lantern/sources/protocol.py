@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from importlib.metadata import entry_points
+from functools import cache
+from importlib.metadata import EntryPoint, entry_points
 from pathlib import Path
 from typing import Protocol
 
@@ -72,15 +73,21 @@ def open_source(settings: SourceSettings, around: Surroundings) -> Source:
         No installed package brings that kind.
     """
     name = kind_of(settings)
-    for point in entry_points(group=ENTRY_POINT_GROUP, name=name):
-        kind: SourceKind = point.load()
-        return kind(settings, around)
-    known = ", ".join(sorted(entry_points(group=ENTRY_POINT_GROUP).names))
-    raise SettingsError(
-        f"no installed package brings sources of the kind {name!r}",
-        f"[[source]] {settings.name!r}, kind",
-        f"known here: {known}",
-    )
+    points = _installed()
+    if name not in points:
+        raise SettingsError(
+            f"no installed package brings sources of the kind {name!r}",
+            f"[[source]] {settings.name!r}, kind",
+            f"known here: {', '.join(sorted(points))}",
+        )
+    kind: SourceKind = points[name].load()
+    return kind(settings, around)
+
+
+@cache
+def _installed() -> dict[str, EntryPoint]:
+    """The kinds that installed packages offer; looked up once, for it takes a while."""
+    return {point.name: point for point in entry_points(group=ENTRY_POINT_GROUP)}
 
 
 def kind_of(settings: SourceSettings) -> str:
