@@ -395,6 +395,8 @@ def test_a_programs_documents_stay_until_it_says_otherwise(make_desk: MakeDesk) 
     assert desk.gather(items={}, source="notes").removed == 1
     with pytest.raises(CallError, match="in the settings"):
         desk.gather(items=held, source="documents")
+    with pytest.raises(CallError, match="not a name"):
+        desk.gather(items=held, source="notes/mine")
 
 
 def test_only_the_sources_named_are_gathered(make_desk: MakeDesk) -> None:

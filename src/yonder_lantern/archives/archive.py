@@ -80,11 +80,14 @@ class Archive:
                 f"a part of it is damaged: {name} ({error})", remedy="fetch it again"
             ) from None
 
-    def check(self) -> None:
-        """Read every entry, so that a library that opens it meets no surprise."""
-        for name in self.names:
-            if not name.endswith("/"):
-                self.read(name)
+    @classmethod
+    def checked(cls, data: bytes, limits: Limits, what: str) -> list[str]:
+        """Read every entry, so that a library that opens it meets no surprise; their names."""
+        with cls(data, limits, what) as archive:
+            for name in archive.names:
+                if not name.endswith("/"):
+                    archive.read(name)
+            return archive.names
 
 
 def _whole(entry: IO[bytes], size: int) -> bytes:

@@ -20,12 +20,11 @@ def open_workbook(data: bytes, limits: Limits) -> tuple[Any, list[str]]:
         The package openpyxl is not installed.
     """
     openpyxl = optional("openpyxl", "office", "reading Excel files")
-    with Archive(data, limits, "Excel") as archive:
-        archive.check()
+    names = Archive.checked(data, limits, "Excel")
     try:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
     except Exception as error:
         raise FormatError(
             f"it is not a workbook: {error}", remedy="mend its name or save it anew"
         ) from None
-    return book, archive.names
+    return book, names

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 import time
 from collections import Counter, deque
 from collections.abc import Collection, Iterable
@@ -25,6 +26,7 @@ from ..records import (
     CancelledError,
     Document,
     GatherReport,
+    IndexStateError,
     Item,
     LanternError,
     LimitError,
@@ -36,7 +38,7 @@ from ..records import (
     SourceCounts,
     SourceError,
 )
-from ..settings import Settings, SourceSettings
+from ..settings import Rule, Settings, SourceSettings
 from ..sources import Source
 from ..sources.folder import glob_pattern
 from ..text import UNKNOWN
@@ -102,6 +104,8 @@ class Collector:
         Told what happened.
     progress : Progress
     cancel : Cancel
+    preview : bool
+        Nothing is paid for: what would cost something is counted, not read.
     """
 
     def __init__(
@@ -112,7 +116,10 @@ class Collector:
         report: GatherReport,
         progress: Progress,
         cancel: Cancel,
+        *,
+        preview: bool,
     ) -> None:
+        self._preview = preview
         self._writer = writer
         self._readers = readers
         self._settings = settings
@@ -144,11 +151,12 @@ class Collector:
         if not items and not (here and allow_empty):
             self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
             return
+        known = self._writer.store.items(own.name)
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
-        moves = self._moves(own, gone)
+        moves = _moves(own, known, gone)
         self._say_what_it_costs(own, items)
-        self._items(own, items, moves, counts)
+        self._items(own, items, known, moves, counts)
         unlisted = tuple(item.id for item in items if item.unlisted)
         out_of_reach = {id_ for id_ in gone if id_.startswith(unlisted)}
         left = gone & self._live.keys()  # those that were moved are not there any more
@@ -157,7 +165,7 @@ class Collector:
             counts.removed += 1
         self._keep(own, out_of_reach, counts)
         if complete:
-            for key in self._writer.store.items(own.name):
+            for key in known:
                 id_ = f"{own.name}/{key}"
                 if id_ not in seen_ids and id_ not in out_of_reach:
                     self._writer.store.forget(own.name, key)
@@ -208,33 +216,26 @@ class Collector:
                 self._report.skipped[suffix] = self._report.skipped.get(suffix, 0) + 1
         return readable
 
-    def _moves(self, own: SourceSettings, gone: set[str]) -> dict[str, str]:
-        """Documents that are gone, by the hash of what they were read from."""
-        known = self._writer.store.items(own.name)
-        return {
-            item.hash: f"{own.name}/{key}"
-            for key, item in known.items()
-            if f"{own.name}/{key}" in gone and item.hash and not item.problem
-        }
-
     # -- items
 
     def _items(
         self,
         own: SourceSettings,
         items: list[Item],
+        known: dict[str, KnownItem],
         moves: dict[str, str],
         counts: SourceCounts,
     ) -> None:
-        known = self._writer.store.items(own.name)
+        rules = [(glob_pattern(rule.match), rule) for rule in own.rule]
+        common = self._reading_of_source(own)
         waiting: deque[_Taken] = deque()
         for done, listed in enumerate(items):
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", own.name)
             self._progress(own.name, done, len(items))
-            item = _by_rule(own, listed)
+            item = _by_rule(own, rules, listed)
             row, version, _ = self._live.get(item.id, (0, "", ""))
-            seen = _Seen(item, known.get(item.key), row, version, self._reading(own, item))
+            seen = _Seen(item, known.get(item.key), row, version, self._reading(common, item))
             taken = self._look(own, seen, counts)
             if taken is not None:
                 waiting.append(taken)
@@ -252,6 +253,9 @@ class Collector:
         if seen.untouched:
             counts.unchanged += 1
             return None
+        if self._preview and seen.item.seconds:
+            self._would_pay(own, seen, counts)
+            return None
         digest = ""
         now = time.time_ns()  # before reading: a change while we read is seen next time
         try:
@@ -261,9 +265,9 @@ class Collector:
                 counts.unchanged += 1
                 self._remember(seen, digest, now, seen.row)
                 return None
+        except (CancelledError, IndexStateError):
+            raise
         except (LanternError, OSError) as error:
-            if isinstance(error, CancelledError):
-                raise
             self._failing(own, seen, digest, now, error, counts)
             return None
         document = self._readers.read(
@@ -274,6 +278,16 @@ class Collector:
             passages=self._settings.passages,
         )
         return _Taken(seen, digest, now, document)
+
+    def _would_pay(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> None:
+        """Count what reading an item would cost, without reading it."""
+        try:
+            self._pay(seen.item)
+        except LimitError as error:
+            self._failing(own, seen, "", time.time_ns(), error, counts)
+        else:
+            counts.added += not seen.row
+            counts.changed += bool(seen.row)
 
     def _contents(self, item: Item) -> bytes | Parsed:
         limit = self._settings.gather.max_megabytes
@@ -301,6 +315,8 @@ class Collector:
                     return
                 read = Read(replace(read.document, language=self._main_language))
             row = self._put(taken, read, moves, counts)
+        except IndexStateError:  # the index's own trouble, not the document's
+            raise
         except (LanternError, OSError) as error:
             self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
         else:
@@ -473,21 +489,27 @@ class Collector:
             self._spent += amount
             self._report.price = Money(self._spent.quantize(Decimal("0.0001")), item.price.currency)
 
-    def _reading(self, own: SourceSettings, item: Item) -> str:
+    def _reading_of_source(self, own: SourceSettings) -> str:
+        """What every document of a source depends on besides its item."""
+        return _short_hash(
+            [
+                own.language or self._settings.desk.language,
+                self._settings.desk.timezone,
+                own.corrections,
+                own.details,
+                msgspec.to_builtins(own.rule),
+            ]
+        )
+
+    def _reading(self, common: str, item: Item) -> str:
         """What, besides its bytes, the document of an item depends on."""
         kind = None if item.made else self._formats.for_file(item.format_name)
-        parts: list[Any] = [
-            f"{kind.name}/{kind.version}" if kind else "row",
-            sorted(item.audience),
-            own.language or self._settings.desk.language,
-            self._settings.desk.timezone,
-            own.corrections,
-            own.details,
-            msgspec.to_builtins(own.rule),
-        ]
+        label = f"{kind.name}/{kind.version}" if kind else "row"
+        parts = [common, label, *sorted(item.audience)]
         if not item.made:  # what a source makes has its details in its mark
-            parts.append({k: v for k, v in item.details.items() if k not in _PASSING})
-        return _short_hash(parts)
+            own = {k: v for k, v in item.details.items() if k not in _PASSING}
+            parts += [_short_hash(own)] if own else []
+        return " ".join(parts)
 
 
 _PASSING = ("commit", "date")  # of the place, not of the document: they change without it
@@ -509,14 +531,23 @@ def _digest(data: bytes | Parsed) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
-def _by_rule(own: SourceSettings, item: Item) -> Item:
+def _moves(own: SourceSettings, known: dict[str, KnownItem], gone: set[str]) -> dict[str, str]:
+    """Documents that are gone, by the hash of what they were read from."""
+    return {
+        item.hash: f"{own.name}/{key}"
+        for key, item in known.items()
+        if f"{own.name}/{key}" in gone and item.hash and not item.problem
+    }
+
+
+def _by_rule(own: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item) -> Item:
     """An item with what its source's settings say of it, by rule or of all."""
-    if not own.rule and not own.details:
+    if not rules and not own.details:
         return item
     details = {**own.details, **item.details}
     audience = item.audience
-    for rule in own.rule:
-        if not glob_pattern(rule.match).fullmatch(item.key):
+    for pattern, rule in rules:
+        if not pattern.fullmatch(item.key):
             continue
         details.update(rule.details)
         for name in ("valid_from", "valid_until"):

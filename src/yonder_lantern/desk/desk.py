@@ -243,13 +243,13 @@ class Desk:
         """Gather the sources that are older than they may be, where the settings ask for it."""
         if not self.settings.gather.refresh_before_answering:
             return
-        from .gathering import is_fresh
+        from .gathering import was_tried
 
         known = self._open_snapshot().store.sources()
         stale = [
             own.name
             for own in self.settings.source
-            if own.refresh_after and not is_fresh(own, known.get(own.name))
+            if own.refresh_after and not was_tried(own, known.get(own.name))
         ]
         if not stale:
             return
@@ -442,7 +442,8 @@ class Desk:
             if own.as_of
             else datetime.now(UTC)
         )
-        quiet = Desk(self.folder, self.settings, record=False)
+        steady = replace_settings(self.settings.gather, refresh_before_answering=False)
+        quiet = Desk(self.folder, replace_settings(self.settings, gather=steady), record=False)
         asked = load_questions(path)
         if only_there:
             asked = asked.about(lambda id_: getattr(quiet.document(id_), "text", None))

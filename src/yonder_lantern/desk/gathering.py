@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 import shutil
 import time
 from collections.abc import Collection, Mapping, Sequence
@@ -20,6 +21,7 @@ from ..records import (
     Cancel,
     CancelledError,
     GatherReport,
+    IndexStateError,
     LanternError,
     NeverCancel,
     Problem,
@@ -35,6 +37,7 @@ from .superseding import apply_superseding
 _LOG = logging.getLogger("yonder_lantern.desk")
 PASSAGES_VERSION = 1  # goes up when passages or terms of an unchanged document would differ
 HELD = "held"
+_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*")
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +98,12 @@ def _check_names(settings: Settings, order: GatherOrder) -> None:
             known = ", ".join(sorted(names))
             raise CallError(f"there is no source {name!r}", "--source", f"there are: {known}")
     for name in order.held:
+        if not _NAME.fullmatch(name):
+            raise CallError(
+                f"not a name for a source: {name!r}",
+                "source",
+                "use letters, figures, dots and dashes",
+            )
         if name in names:
             raise CallError(
                 f"the source {name!r} is in the settings: its documents come from there",
@@ -122,7 +131,13 @@ class _Gathering:
         self._order = order
         self._report = GatherReport()
         self._collector = Collector(
-            writer, readers, settings, self._report, order.progress, order.cancel
+            writer,
+            readers,
+            settings,
+            self._report,
+            order.progress,
+            order.cancel,
+            preview=order.dry_run,
         )
         self._known = writer.store.sources()
 
@@ -135,7 +150,7 @@ class _Gathering:
         for own in wanted:
             try:
                 self._source(own)
-            except CancelledError:
+            except (CancelledError, IndexStateError):
                 raise
             except (LanternError, OSError) as error:
                 failures.append(self._failed(own, error))
@@ -192,7 +207,7 @@ class _Gathering:
 
     def _remember(self, own: SourceSettings, checked: int, problem: str = "") -> None:
         self._writer.store.remember_source(
-            KnownSource(own.name, kind_of(own), fingerprint(own), checked, problem)
+            KnownSource(own.name, kind_of(own), fingerprint(own), checked, time.time_ns(), problem)
         )
 
     def _failed(self, own: SourceSettings, error: LanternError | OSError) -> LanternError:
@@ -299,11 +314,21 @@ class _Gathering:
 
 def is_fresh(own: SourceSettings, known: KnownSource | None) -> bool:
     """Whether a source was read, as it is set up now, within its ``refresh_after``."""
-    if not own.refresh_after or known is None or known.problem:
+    return known is not None and not known.problem and _within(own, known, known.checked_ns)
+
+
+def was_tried(own: SourceSettings, known: KnownSource | None) -> bool:
+    """Whether reading a source was tried within its ``refresh_after``, and failed or not.
+
+    One that is down is not asked again before every single answer.
+    """
+    return known is not None and _within(own, known, known.tried_ns)
+
+
+def _within(own: SourceSettings, known: KnownSource, moment_ns: int) -> bool:
+    if not own.refresh_after or known.settings != fingerprint(own):
         return False
-    if known.settings != fingerprint(own):
-        return False
-    age = (time.time_ns() - known.checked_ns) / 1e9
+    age = (time.time_ns() - moment_ns) / 1e9
     return 0 <= age < parse_duration(own.refresh_after).total_seconds()
 
 

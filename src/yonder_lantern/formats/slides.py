@@ -31,8 +31,7 @@ class SlidesFormat(Format):
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a presentation."""
         pptx = optional("pptx", "office", "reading PowerPoint files")
-        with Archive(data, self.limits, "PowerPoint") as archive:
-            archive.check()
+        Archive.checked(data, self.limits, "PowerPoint")
         try:
             presentation = pptx.Presentation(io.BytesIO(data))
             slides = list(presentation.slides)

@@ -35,8 +35,7 @@ class WordFormat(Format):
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a Word document."""
         docx = optional("docx", "office", "reading Word files")
-        with Archive(data, self.limits, "Word") as archive:
-            archive.check()
+        names = Archive.checked(data, self.limits, "Word")
         try:
             document = docx.Document(io.BytesIO(data))
         except Exception as error:
@@ -49,7 +48,7 @@ class WordFormat(Format):
             raise _not_read(error) from None
         if not writer.outline.blocks:
             raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
-        if any(name.endswith("vbaProject.bin") for name in archive.names):
+        if any(name.endswith("vbaProject.bin") for name in names):
             details["macros"] = True
         title = str(details.pop("title", "")) or writer.first_heading() or file_name
         return writer.parsed(title, details)

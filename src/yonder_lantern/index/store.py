@@ -49,7 +49,7 @@ CREATE TABLE IF NOT EXISTS items (
     PRIMARY KEY (source, key)) WITHOUT ROWID;
 CREATE TABLE IF NOT EXISTS sources (
     name TEXT PRIMARY KEY, kind TEXT NOT NULL, settings TEXT NOT NULL, checked_ns INTEGER NOT NULL,
-    problem TEXT NOT NULL) WITHOUT ROWID;
+    tried_ns INTEGER NOT NULL, problem TEXT NOT NULL) WITHOUT ROWID;
 """
 _COLUMNS = (
     "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
@@ -86,13 +86,15 @@ class KnownSource:
     """What the last gather knew of a source.
 
     ``settings`` identifies its section of the settings; ``checked_ns`` is when it
-    was last read to its end; ``problem`` is why it could not be, empty if it could.
+    was last read to its end, ``tried_ns`` when that was last tried; ``problem`` is why
+    it could not be, empty if it could.
     """
 
     name: str
     kind: str
     settings: str
     checked_ns: int
+    tried_ns: int
     problem: str = ""
 
 
@@ -287,11 +289,12 @@ class DocumentStore:
     def remember_source(self, source: KnownSource) -> None:
         """Note what is known of a source now."""
         self._execute(
-            "INSERT OR REPLACE INTO sources VALUES (?,?,?,?,?)",
+            "INSERT OR REPLACE INTO sources VALUES (?,?,?,?,?,?)",
             source.name,
             source.kind,
             source.settings,
             source.checked_ns,
+            source.tried_ns,
             source.problem,
         )
 

@@ -164,10 +164,10 @@ class Readers:
             while self._waiting and len(batch) < share and size < _BATCH_BYTES:
                 batch.append(self._waiting.popleft())
                 size += len(batch[-1].request)
-            if not idle.give(batch):
-                self._bury(idle, _died())
+            if not idle.give(batch):  # it died while it had nothing to do: no document is to blame
+                self._bury(idle, None)
 
-    def _bury(self, worker: _Worker, reason: Exception) -> None:
+    def _bury(self, worker: _Worker, reason: Exception | None) -> None:
         """End a process; the document it was at has failed, the others are read by another.
 
         One that has not even started (no Python can be run from here, say) ends that
@@ -176,7 +176,7 @@ class Readers:
         worker.end()
         self._workers.remove(worker)
         unread = list(worker.under_way)
-        if worker.ready:
+        if worker.ready and reason is not None:
             unread.pop(0).reply = reason
         self._waiting.extendleft(reversed(unread))
         if not worker.ready:

@@ -65,7 +65,9 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     @property
     def workers(self) -> int:
         """How many processes read documents: as many as there are cores, if not said."""
-        return self.processes or len(os.sched_getaffinity(0))
+        if hasattr(os, "sched_getaffinity"):  # not on every system
+            return self.processes or len(os.sched_getaffinity(0))
+        return self.processes or os.cpu_count() or 1
 
 
 class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
