@@ -14,7 +14,7 @@ from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.outside import Client
 from yonder_lantern.outside.addresses import allowed_address
 from yonder_lantern.outside.stand_in import transcription_service
-from yonder_lantern.records import GatherReport, OutsideError, SourceError
+from yonder_lantern.records import CancelledError, GatherReport, OutsideError, SourceError
 
 MakeDesk = Callable[..., Desk]
 
@@ -118,6 +118,23 @@ def test_only_changed_pages_are_sent_again_and_gone_ones_go(
     report = gathered(desk)
     assert (report.changed, report.unchanged, report.removed, report.failed) == (1, 2, 1, 0)
     assert set(web.unchanged) == {"/docs/", "/docs/fuel.html"}
+
+
+def test_an_interrupted_crawl_is_no_failure_of_its_pages(make_desk: MakeDesk, web: Served) -> None:
+    small_site(web)
+    desk = make_desk({}, site(web, "depth = 1"))
+    assert desk.gather().added == 4
+    web.asked.clear()
+
+    class Soon:
+        def is_set(self) -> bool:
+            return len(web.asked) > 0
+
+    with pytest.raises(CancelledError):
+        Desk.open(desk.folder).gather(cancel=Soon())
+    assert len(ids(desk)) == 4
+    assert desk.snapshot().store.problems() == []
+    assert desk.snapshot().store.sources()["pages"].problem == ""
 
 
 def test_pages_that_fail_keep_their_earlier_version(make_desk: MakeDesk, web: Served) -> None:

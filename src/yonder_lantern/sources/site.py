@@ -14,7 +14,16 @@ from typing import Any
 from urllib.parse import unquote, urldefrag, urljoin, urlsplit
 
 from ..outside import Client, Reply, as_text
-from ..records import Item, LanternError, LimitError, OutsideError, SourceError, Stamp, optional
+from ..records import (
+    CancelledError,
+    Item,
+    LanternError,
+    LimitError,
+    OutsideError,
+    SourceError,
+    Stamp,
+    optional,
+)
 from ..settings import SiteSettings
 from .folder import Patterns
 from .kept import Copy, Kept, conditions_of, read_later
@@ -106,20 +115,11 @@ class SiteSource:
         while waiting and fetched < self._settings.pages:
             one = waiting.popleft()
             fetched += 1
-            try:
-                page = self._fetch(client, kept, one)
-            except LanternError as error:
-                if one.depth == 0 and len(self._starts) == 1:
-                    raise SourceError(
-                        f"the start page cannot be had: {error.what}",
-                        one.address,
-                        error.remedy,
-                    ) from None
-                if not isinstance(error, _LeftOut):
-                    failed = True
-                    yield self._failing(self._key(one.address), error)
-                continue
-            if page is None:  # gone
+            page = self._page(client, kept, one)
+            if isinstance(page, LanternError) and not isinstance(page, _LeftOut):
+                failed = True
+                yield self._failing(self._key(one.address), page)
+            if page is None or isinstance(page, LanternError):  # gone, or cannot be had
                 continue
             address, copy = page
             for link in copy.about["links"]:
@@ -173,6 +173,20 @@ class SiteSource:
         return Item(self._settings.name, key, fail, Stamp(0, 0), audience, {}, "page.html")
 
     # -- fetching
+
+    def _page(
+        self, client: Client, kept: Kept, one: _Asked
+    ) -> tuple[str, Copy] | LanternError | None:
+        """A page, or why it cannot be had; without its one start page there is no site."""
+        try:
+            return self._fetch(client, kept, one)
+        except CancelledError:
+            raise
+        except LanternError as error:
+            if one.depth > 0 or len(self._starts) > 1:
+                return error
+            what = f"the start page cannot be had: {error.what}"
+            raise SourceError(what, one.address, error.remedy) from None
 
     def _fetch(self, client: Client, kept: Kept, one: _Asked) -> tuple[str, Copy] | None:
         """A page as it is now and its final address; None when it is gone."""
