@@ -16,7 +16,7 @@ from yonder_lantern.answer.wanted import Wanted, amounts_in, codes_in, has_wante
 from yonder_lantern.conversation import in_full
 from yonder_lantern.find import Finder, analyser, understand
 from yonder_lantern.records import Asked, Findings
-from yonder_lantern.settings import FindSettings
+from yonder_lantern.settings import FindSettings, WeightSettings
 from yonder_lantern.text import Analyser
 
 MakeDesk = Callable[..., Desk]
@@ -53,8 +53,9 @@ def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
                 score += weight * rarity * share
             if score:
                 expected[key] = score
-        settings = {"find.lexical_weight": 1.0}
-        hits = Desk.open(demo, settings=settings, record=False).find(question, limit=500)
+        alone = Desk.open(demo, settings={"find.join": False}, record=False)
+        hits = alone.find(question, limit=500, stage="lexical")
+        assert [hit.score for hit in hits] == sorted((hit.score for hit in hits), reverse=True)
         found = {(hit.document, hit.start): hit.account.stages[0].score for hit in hits}
         assert found == pytest.approx(expected)
 
@@ -65,18 +66,22 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
     assert snapshot.embedding is not None
     (opened,) = snapshot.segments
     assert opened.vectors is not None
-    lengths = np.linalg.norm(opened.vectors, axis=1)
+    own = opened.vectors.rows(np.arange(len(opened.vectors)))
+    lengths = np.linalg.norm(own, axis=1)
     assert np.allclose(lengths[lengths > 0], 1, atol=1e-5)
     question = "When is the fuel berth open?"
     terms = understand(question, ["en"], most=1000).terms
-    vector = snapshot.embedding.question(terms)
-    findings = Finder(snapshot, FindSettings(lexical_weight=0.3)).find(Asked(question), limit=30)
+    vector = snapshot.embedding.question(question, terms)
+    settings = FindSettings(
+        lexical_weight=0.3, document_share=0.0, weights=WeightSettings.none(), join=False
+    )
+    findings = Finder(snapshot, settings).find(Asked(question), limit=30)
     best = {stage.stage: stage.best for stage in findings.hits[0].account.stages}
     for hit in findings.hits:
         lexical, vectors = hit.account.stages
         expected = 0.3 * lexical.score / best["lexical"] + 0.7 * vectors.score / best["vector"]
         assert hit.score == pytest.approx(expected)
-    cosines = sorted((opened.vectors @ vector).tolist(), reverse=True)
+    cosines = sorted((own @ vector).tolist(), reverse=True)
     top = max(hit.account.stages[1].score for hit in findings.hits)
     assert top == pytest.approx(max(c for c in cosines if c <= best["vector"] + 1e-5), abs=2e-6)
 

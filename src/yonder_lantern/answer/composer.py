@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..embedding import TermEmbedding
+from ..embedding import Embedding
 from ..find import analyser
 from ..records import Answer, BlockKind, Citation, Findings, Nearest, Statement, place_of
 from ..settings import AnswerSettings
@@ -35,11 +35,11 @@ class Composer:
     Parameters
     ----------
     settings : AnswerSettings
-    embedding : TermEmbedding or None
+    embedding : Embedding or None
         The embedding of the generation that was searched.
     """
 
-    def __init__(self, settings: AnswerSettings, embedding: TermEmbedding | None) -> None:
+    def __init__(self, settings: AnswerSettings, embedding: Embedding | None) -> None:
         self._settings = settings
         self._embedding = embedding
 

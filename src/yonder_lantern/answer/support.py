@@ -7,7 +7,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import astuple, dataclass, fields
 
-from ..embedding import TermEmbedding
+from ..embedding import Embedding
 from ..find import analyser
 from ..records import Findings
 from .units import Unit
@@ -104,10 +104,12 @@ class Judge:
         Its terms weigh the question's words.
     kind : Wanted
         What the question asks for.
-    embedding : TermEmbedding or None
+    embedding : Embedding or None
+        Units are compared with the question where its vectors are sums over terms;
+        else a unit is as near as its hit.
     """
 
-    def __init__(self, findings: Findings, kind: Wanted, embedding: TermEmbedding | None) -> None:
+    def __init__(self, findings: Findings, kind: Wanted, embedding: Embedding | None) -> None:
         self._weights: Mapping[str, float] = findings.terms
         self._total = sum(findings.terms.values()) or 1.0
         self._kind = kind
@@ -119,14 +121,22 @@ class Judge:
             for amount in amount_words(whole)
             for term in analyser(findings.language).terms(amount)
         )
-        self._embedding = embedding
-        self._question = embedding.question(dict.fromkeys(findings.terms, 1)) if embedding else None
+        self._embedding = embedding if hasattr(embedding, "parts") else None
+        terms = dict.fromkeys(findings.terms, 1.0)
+        self._question = self._embedding.question("", terms) if self._embedding else None
+        self._near = {
+            hit.rank: stage.score if (stage := hit.account.stage("vector")) else 0.0
+            for hit in findings.hits
+        }
         unknown = [term for term, known in findings.known.items() if not known]
         self._unknown = self._share(frozenset(unknown))
         self._hits = {hit.rank: hit for hit in findings.hits}
         self._passages = {
             hit.rank: frozenset(
-                share.term for stage in hit.account.stages[:1] for share in stage.terms
+                share.term
+                for stage in hit.account.stages
+                if stage.stage == "lexical"
+                for share in stage.terms
             )
             for hit in findings.hits
         }
@@ -138,12 +148,12 @@ class Judge:
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
             own |= self._amount_terms
         around = own | unit.above
-        meaning = 0.0
+        meaning = self._near[unit.rank]
         if self._embedding is not None and self._question is not None:
-            counts: dict[str, int] = {}
+            counts: dict[str, float] = {}
             for term in unit.terms:
                 counts[term] = counts.get(term, 0) + 1
-            meaning = max(0.0, float(self._embedding.question(counts) @ self._question))
+            meaning = max(0.0, float(self._embedding.question("", counts) @ self._question))
         codes = 1.0
         if self._codes:
             codes = len(self._codes & around) / len(self._codes)

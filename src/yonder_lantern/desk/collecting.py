@@ -370,7 +370,7 @@ class Collector:
     def cut(self, document: Document) -> list[Passage]:
         """A document's passages, as the settings want them."""
         own = self._settings.passages
-        return cut(document, tokens=own.tokens, overlap=own.overlap)
+        return cut(document, tokens=own.tokens, overlap=own.overlap, most=own.most, by=own.by)
 
     # -- what goes wrong
 

@@ -9,13 +9,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
+from msgspec import to_builtins
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
-from ..find import Finder
+from ..find import Finder, Search, alike, explain
 from ..index import Snapshot, open_snapshot
 from ..index.reader import manifest_mark
 from ..records import (
@@ -25,6 +26,7 @@ from ..records import (
     Cancel,
     Citation,
     Document,
+    Explanation,
     Findings,
     GatherReport,
     Hit,
@@ -39,11 +41,15 @@ from ..records import (
 from ..settings import SETTINGS_FILE, Settings, load_settings, parse_moment
 from ..sources import HeldItem
 from ..tracing import Traces, trace_of
+from .around import embedding_surroundings
 
 if TYPE_CHECKING:
     from ..evaluation import Grades
+    from ..evaluation.tuning import Tuned
+    from .vectors import VectorTable
 
 STATE_FOLDER = ".yonder"
+_NO_WORDS = "-"  # a question of which only the vector is given
 _LOG = logging.getLogger("yonder_lantern.desk")
 
 
@@ -268,12 +274,17 @@ class Desk:
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
+        where: str = "",
+        stage: Literal["both", "lexical", "vector"] = "both",
+        like: str = "",
+        vector: Any = None,
     ) -> list[Hit]:
         """The passages that fit a question best.
 
         Parameters
         ----------
         question : str
+            May be empty with ``like`` or ``vector``.
         limit : int, optional
             How many at most; ``find.limit`` by default.
         audience : iterable of str, optional
@@ -282,6 +293,15 @@ class Desk:
             Only what was valid then; now by default.
         earlier : sequence of str
             Questions asked before, which this one may lean on.
+        where : str
+            A condition on details, as in SQL: ``kind = 'notice' AND year >= 2025``.
+        stage : {"both", "lexical", "vector"}
+            One stage alone: its own scores, and nothing else.
+        like : str
+            A passage that hits should be like in meaning: its document, with
+            ``#OFFSET`` for another passage than the first. It is left out itself.
+        vector : array-like of float, optional
+            To be used in the place of the question's own; of the index's dimensions.
 
         Raises
         ------
@@ -290,7 +310,17 @@ class Desk:
         IndexStateError
             Nothing has been gathered, or the index is damaged.
         """
-        found = self.search(question, limit=limit, audience=audience, as_of=as_of, earlier=earlier)
+        found = self.search(
+            question,
+            limit=limit,
+            audience=audience,
+            as_of=as_of,
+            earlier=earlier,
+            where=where,
+            stage=stage,
+            like=like,
+            vector=vector,
+        )
         return list(found.hits)
 
     def search(
@@ -301,14 +331,106 @@ class Desk:
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
+        where: str = "",
+        stage: Literal["both", "lexical", "vector"] = "both",
+        like: str = "",
+        vector: Any = None,
     ) -> Findings:
         """Like `find`, with everything that was known on the way."""
         self._refresh_stale()
-        asked = self._asked(in_full(question, earlier), audience, as_of)
+        if not question.strip() and (like or vector is not None):
+            question = _NO_WORDS
+        asked = self._asked(in_full(question, earlier), audience, as_of, where)
+        snapshot = self._open_snapshot()
+        if like:
+            asked = alike(asked, like, snapshot)
+        elif vector is not None:
+            asked = replace(asked, vector=vector)
+        asked = replace(asked, stage=stage)
         own = self.settings.find
-        return Finder(self._open_snapshot(), own).find(
-            asked, limit=own.limit if limit is None else limit
-        )
+        return Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+
+    def explain(
+        self,
+        question: str,
+        passage: str,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+        where: str = "",
+    ) -> Explanation:
+        """Why a passage stands where it does for a question, or is not found.
+
+        Parameters
+        ----------
+        question : str
+        passage : str
+            A document's id, with ``#OFFSET`` for another passage than its first.
+        limit, audience, as_of, where
+            As for `find`.
+
+        Raises
+        ------
+        CallError
+            The caller sees no such document, or a value makes no sense.
+        """
+        asked = self._asked(in_full(question, ()), audience, as_of, where)
+        document, _, offset = passage.partition("#")
+        start = offset.partition("-")[0] or "0"
+        if not start.isdigit():
+            raise CallError(
+                f"there is no passage {passage!r}", "passage", "name DOCUMENT or DOCUMENT#OFFSET"
+            )
+        own = self.settings.find
+        search = Search(self._open_snapshot(), own, asked)
+        return explain(search, document, int(start), own.limit if limit is None else limit)
+
+    def tune(
+        self, questions: str | Path | None = None, *, progress: Progress = no_progress
+    ) -> Tuned:
+        """Fit how passages are ranked on the question set, and measure what that gains.
+
+        Nothing is changed: `Tuned.patch` gives the settings to write.
+
+        Parameters
+        ----------
+        questions : path, optional
+            A question set; ``grade.questions`` of the settings by default.
+        progress : Progress
+
+        Raises
+        ------
+        QuestionSetError
+            The set is missing or broken, or has too few answerable questions to fit.
+        """
+        from .tuning import tune_desk
+
+        return tune_desk(self, questions, progress)
+
+    def vectors(
+        self,
+        *,
+        where: str = "",
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> VectorTable:
+        """The vectors of passages, with the passages and their documents' details.
+
+        Parameters
+        ----------
+        where, audience, as_of
+            Which passages, as for `find`; all by default.
+
+        Raises
+        ------
+        IndexStateError
+            Nothing has been gathered, or there are no vectors.
+        """
+        from .vectors import table_of_vectors
+
+        asked = self._asked(in_full(_NO_WORDS, ()), audience, as_of, where)
+        return table_of_vectors(self._open_snapshot(), asked)
 
     def ask(
         self,
@@ -318,19 +440,20 @@ class Desk:
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
+        where: str = "",
     ) -> Answer:
         """One grounded, cited answer, or a declined one.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier
+        question, limit, audience, as_of, earlier, where
             As for `find`.
 
         Returns
         -------
         Answer
         """
-        return self._answer(question, earlier, limit, audience, as_of)[0]
+        return self._answer(question, earlier, limit, audience, as_of, where)[0]
 
     def _answer(
         self,
@@ -339,12 +462,13 @@ class Desk:
         limit: int | None,
         audience: Iterable[str] | None,
         as_of: str | date | datetime | None,
+        where: str = "",
     ) -> tuple[Answer, str]:
         from ..answer import Composer  # only here: finding need not wait for it
 
         began = time.perf_counter()
         self._refresh_stale()
-        asked = self._asked(in_full(question, earlier), audience, as_of)
+        asked = self._asked(in_full(question, earlier), audience, as_of, where)
         snapshot = self._open_snapshot()
         own = self.settings.find
         findings = Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
@@ -360,7 +484,7 @@ class Desk:
         citations = _with_age(answer.citations, snapshot)
         answer = replace(answer, question=question, times=times, citations=citations)
         bearing = {
-            "find": {**asdict(own), "limit": own.limit if limit is None else limit},
+            "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
             "answer": asdict(self.settings.answer),
         }
         trace = trace_of(findings, answer, settings=bearing)
@@ -491,7 +615,8 @@ class Desk:
         with self._lock:
             mark = manifest_mark(self._index_folder)
             if self._snapshot is None or mark != self._mark:
-                self._snapshot = open_snapshot(self._index_folder)
+                around = embedding_surroundings(self.folder, self.state, self.settings)
+                self._snapshot = open_snapshot(self._index_folder, around)
                 self._mark = mark
             return self._snapshot
 
@@ -500,6 +625,7 @@ class Desk:
         asked: InFull,
         audience: Iterable[str] | None,
         as_of: str | date | datetime | None,
+        where: str = "",
     ) -> Asked:
         if isinstance(audience, str):
             audience = [audience]
@@ -509,7 +635,7 @@ class Desk:
         moment = None
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
-        return Asked(asked.question, labels, moment, asked.background)
+        return Asked(asked.question, labels, moment, asked.background, where)
 
 
 def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:

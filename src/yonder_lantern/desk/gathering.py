@@ -12,6 +12,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import asdict
+from msgspec.structs import replace as replace_settings
+
+from ..embedding import open_method
 from ..index import KnownSource
 from ..index.reader import put_aside
 from ..index.writer import IndexWriter
@@ -31,11 +35,12 @@ from ..records import (
 )
 from ..settings import HeldSettings, Settings, SourceSettings, parse_duration
 from ..sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_source
+from .around import embedding_surroundings
 from .collecting import Collector, fingerprint
 from .superseding import apply_superseding
 
 _LOG = logging.getLogger("yonder_lantern.desk")
-PASSAGES_VERSION = 1  # goes up when passages or terms of an unchanged document would differ
+PASSAGES_VERSION = 2  # goes up when passages or terms of an unchanged document would differ
 HELD = "held"
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*")
 
@@ -62,6 +67,7 @@ class GatherOrder:
 def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) -> GatherReport:
     """Bring the index up to date with the sources. See `Desk.gather`."""
     began = time.perf_counter()
+    settings = _with_longest(folder, state, settings)
     index_folder = state / "index"
     _check_names(settings, order)
     _bring_back(index_folder)
@@ -70,7 +76,7 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
         target = index_folder.with_name(index_folder.name + ".rebuilt")
         shutil.rmtree(target, ignore_errors=True)
     with ExitStack() as stack:
-        writer = stack.enter_context(IndexWriter(target))
+        writer = stack.enter_context(IndexWriter(target, merging=not order.dry_run))
         readers = stack.enter_context(
             Readers(settings.gather.workers, settings.gather.limits, settings.desk.zone)
         )
@@ -89,6 +95,24 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
     report.dry_run = order.dry_run
     report.seconds = time.perf_counter() - began
     return report
+
+
+def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
+    """The settings with the longest passage that the embedding takes, unless one is set.
+
+    Raises
+    ------
+    SettingsError
+        The embedding's own settings make no sense: before anything is read.
+    """
+    method = open_method(settings.embedding, embedding_surroundings(folder, state, settings))
+    own = settings.passages
+    if own.most or not method.longest:
+        return settings
+    tokens = min(own.tokens, method.longest)
+    overlap = min(own.overlap, tokens // 2)
+    cut = replace_settings(own, tokens=tokens, overlap=overlap, most=method.longest)
+    return replace_settings(settings, passages=cut)
 
 
 def _check_names(settings: Settings, order: GatherOrder) -> None:
@@ -140,6 +164,9 @@ class _Gathering:
             preview=order.dry_run,
         )
         self._known = writer.store.sources()
+        self._around = embedding_surroundings(
+            folder, state, settings, progress=order.progress, cancel=order.cancel
+        )
 
     def sources(self) -> None:
         """Gather every source that is to be, then what they have in common."""
@@ -292,20 +319,16 @@ class _Gathering:
         cut_again = bool(writer.manifest.segments) and writer.manifest.recipe != recipe
         own = self._settings.embedding
         report.tokens = writer.added_tokens
-        if not (writer.changed or cut_again) and writer.fits(own.dimensions, own.learn_from):
+        method = open_method(own, self._around)
+        if not (writer.changed or cut_again) and writer.fits(method, own):
             writer.keep_items_only()
             report.embedding = "kept" if writer.manifest.embedding else "none"
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
                 writer.cut_again(self._collector.cut)
-            else:
-                writer.fold_small_segments(self._collector.cut)
             report.embedding = writer.publish(
-                recipe=recipe,
-                dimensions=own.dimensions,
-                learn_from=own.learn_from,
-                retrain_at=own.retrain_at,
+                recipe=recipe, method=method, settings=own, around=self._around
             )
         report.generation = writer.manifest.generation
         report.documents, report.passages = writer.totals()
@@ -333,8 +356,7 @@ def _within(own: SourceSettings, known: KnownSource, moment_ns: int) -> bool:
 
 
 def _recipe(settings: Settings) -> dict[str, Any]:
-    own = settings.passages
-    return {"tokens": own.tokens, "overlap": own.overlap, "passages": PASSAGES_VERSION}
+    return {**asdict(settings.passages), "passages": PASSAGES_VERSION}
 
 
 def _put_in_place(rebuilt: Path, index_folder: Path) -> None:

@@ -3,16 +3,27 @@
 from __future__ import annotations
 
 import random
+import statistics
 from collections import Counter
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 
+import numpy as np
+
+from ..embedding.plane import on_a_plane
+from ..evaluation.map_figure import Map
 from ..index import Snapshot
 from ..index.alike import alike
 from ..passages import lead_of
 from ..records import BlockKind, CallError, Document, place_of
 from .desk import Desk
+
+_STEP = 20  # tokens
+_STEPS = 16
+_EXAMPLES = 4
+_MOST_ON_A_MAP = 1500
+_NEAR_A_QUESTION = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +62,10 @@ class DocumentView:
 
 @dataclass(frozen=True, slots=True)
 class PassageView:
-    """A passage, with what stands over it."""
+    """A passage, with what stands over it.
+
+    ``divided`` says that it begins or ends inside a line, a row or a sentence.
+    """
 
     document: str
     start: int
@@ -60,6 +74,32 @@ class PassageView:
     place: str
     lead: str
     text: str
+    divided: bool
+
+
+@dataclass(frozen=True, slots=True)
+class SizesView:
+    """How long the passages of a source are.
+
+    ``counts`` are those of each size of ``_STEP`` tokens, the last of all longer ones.
+    """
+
+    source: str
+    step: int
+    counts: tuple[int, ...]
+    least: int
+    median: int
+    most: int
+    divided: int
+
+
+@dataclass(frozen=True, slots=True)
+class TopicView:
+    """A topic, how many documents are about it, and some of them."""
+
+    name: str
+    documents: int
+    examples: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +134,7 @@ def look_at_sources(desk: Desk) -> list[SourceView]:
                 source.kind if source else "",
                 len(own),
                 len(passages),
-                sum(tokens for _, _, tokens, _ in passages),
+                sum(span[2] for span in passages),
                 tuple(sorted({label for _, document in own for label in document.audience})),
                 tuple(sorted({document.language for _, document in own})),
                 _day(newest.get(name) or None),
@@ -120,7 +160,7 @@ def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
                     document.language,
                     tuple(sorted(document.audience)),
                     len(spans[row]),
-                    sum(tokens for _, _, tokens, _ in spans[row]),
+                    sum(span[2] for span in spans[row]),
                     _validity(document),
                 )
             )
@@ -185,6 +225,101 @@ def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[Pas
     return [_passage(documents[row], span) for row, span in chosen]
 
 
+def look_at_sizes(desk: Desk) -> list[SizesView]:
+    """How long the passages of each source are, in tokens."""
+    snapshot = desk.snapshot()
+    ids = snapshot.store.ids(snapshot.live_rows())
+    sizes: dict[str, list[int]] = {}
+    divided: Counter[str] = Counter()
+    for row, spans in _spans(snapshot).items():
+        source = ids[row].partition("/")[0]
+        sizes.setdefault(source, []).extend(span[2] for span in spans)
+        divided[source] += sum(span[4] for span in spans)
+    found = []
+    for source, own in sorted(sizes.items()):
+        if own:
+            counts = Counter(min(size // _STEP, _STEPS - 1) for size in own)
+            bars = tuple(counts[at] for at in range(_STEPS))
+            middle = int(statistics.median(own))
+            found.append(
+                SizesView(source, _STEP, bars, min(own), middle, max(own), divided[source])
+            )
+    return found
+
+
+def look_at_topics(desk: Desk) -> list[TopicView]:
+    """What the documents are about, the commonest first."""
+    snapshot = desk.snapshot()
+    live = set(snapshot.live_rows())
+    ids = snapshot.store.ids(live)
+    members: dict[str, list[str]] = {}
+    for row, topic in snapshot.topic_of_each():
+        if row in live:
+            members.setdefault(topic, []).append(ids[row])
+    return [
+        TopicView(name, len(own), tuple(sorted(own)[:_EXAMPLES]))
+        for name, own in sorted(members.items(), key=lambda pair: (-len(pair[1]), pair[0]))
+    ]
+
+
+def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
+    """The topic of a document, empty if it has none, and its key terms."""
+    snapshot = desk.snapshot()
+    row = snapshot.document_row(document.id)
+    topics = {own: topic for own, topic in snapshot.topic_of_each() if own == row}
+    terms = {own: found for own, found in snapshot.store.key_terms() if own == row}
+    return topics.get(row, "") if row else "", terms.get(row, []) if row else []
+
+
+def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map:
+    """The passages in the plane, with their topics and the hits of a question.
+
+    Parameters
+    ----------
+    desk : Desk
+    question : str
+        Whose hits are marked; none if it is empty.
+    limit : int, optional
+        How many hits; ``find.limit`` by default.
+    """
+    table = desk.vectors()
+    hits: list[int] = []
+    asked = None
+    if question:
+        found = desk.search(question, limit=limit)
+        keys = {key: at for at, key in enumerate(table.keys)}
+        for hit in found.hits:
+            start, end = hit.joined[0] if hit.joined else (hit.start, hit.end)
+            hits.append(keys[f"{hit.document}#{start}-{end}"])
+        embedding = desk.snapshot().embedding
+        if embedding is not None:
+            own = {term: 1.0 for terms in found.words.values() for term in terms}
+            asked = embedding.question(question, own)
+    count = len(table.keys)
+    chosen = np.arange(count)
+    if count > _MOST_ON_A_MAP:  # evenly spread, with all the hits
+        chosen = np.unique(
+            np.concatenate([np.linspace(0, count - 1, _MOST_ON_A_MAP).astype(np.int64), hits])
+        ).astype(np.int64)
+    points = on_a_plane(table.vectors[chosen])
+    point = None
+    if asked is not None and asked.any():  # in the middle of the passages nearest to it
+        cosines = np.maximum(table.vectors[chosen] @ asked, 0)
+        near = np.argsort(-cosines)[:_NEAR_A_QUESTION]
+        weights = cosines[near] ** 2
+        if weights.sum() > 0:
+            point = weights @ points[near] / weights.sum()
+    places = {int(at): number for number, at in enumerate(chosen.tolist())}
+    return Map(
+        points=points,
+        topics=[str(table.passages[at]["topic"]) for at in chosen.tolist()],
+        hits=[places[at] for at in hits],
+        question=question,
+        question_point=point,
+        left_out=count - len(chosen),
+    )
+
+
 def look_at_details(desk: Desk) -> dict[str, Counter[str]]:
     """The details that documents carry, and how many have each value."""
     snapshot = desk.snapshot()
@@ -202,7 +337,7 @@ def look_at_details(desk: Desk) -> dict[str, Counter[str]]:
     return found
 
 
-Span = tuple[int, int, int, int]  # start, end, tokens, first block
+Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whether divided
 
 
 def _spans(snapshot: Snapshot) -> dict[int, list[Span]]:
@@ -210,14 +345,15 @@ def _spans(snapshot: Snapshot) -> dict[int, list[Span]]:
     found: dict[int, list[Span]] = {row: [] for row in snapshot.live_rows()}
     for opened in snapshot.segments:
         rows = opened.segment.documents[:, 0].tolist()
-        for ordinal, start, end, tokens, block in opened.segment.passages.tolist():
+        for ordinal, *span, _ in opened.segment.passages.tolist():
             if opened.live is None or opened.live[ordinal]:
-                found[rows[ordinal]].append((start, end, tokens, block))
+                start, end, tokens, block, divided = span
+                found[rows[ordinal]].append((start, end, tokens, block, divided))
     return found
 
 
 def _passage(document: Document, span: Span) -> PassageView:
-    start, end, tokens, block = span
+    start, end, tokens, block, divided = span
     return PassageView(
         document.id,
         start,
@@ -226,6 +362,7 @@ def _passage(document: Document, span: Span) -> PassageView:
         str(place_of(document, start, end)),
         lead_of(document, block, start),
         document.text[start:end],
+        bool(divided),
     )
 
 

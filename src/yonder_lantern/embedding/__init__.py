@@ -1,11 +1,33 @@
-"""Texts, as their terms, → vectors.
+"""Passages and questions → vectors in one space.
 
-In: how often each passage holds each term. Out: unit vectors, one a passage,
-and for a question one vector in the same space. This package knows nothing of
-documents, segments or scores.
+In: passages as words or as term counts, whichever a method works on. Out: unit
+vectors, one a passage, and for a question one in the same space. This package
+knows nothing of segments or scores. Methods are found by entry points of the
+group ``yonder_lantern.embeddings``.
 """
 
-from .latent import LatentEmbedding
-from .protocol import TermEmbedding
+from .protocol import (
+    ENTRY_POINT_GROUP,
+    Embedding,
+    EmbeddingMethod,
+    PassageSet,
+    Span,
+    Surroundings,
+    TermEmbedding,
+    lexical_weight_of,
+    load_embedding,
+    open_method,
+)
 
-__all__ = ["LatentEmbedding", "TermEmbedding"]
+__all__ = [
+    "ENTRY_POINT_GROUP",
+    "Embedding",
+    "EmbeddingMethod",
+    "PassageSet",
+    "Span",
+    "Surroundings",
+    "TermEmbedding",
+    "lexical_weight_of",
+    "load_embedding",
+    "open_method",
+]

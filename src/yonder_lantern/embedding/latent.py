@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import hashlib
+import shutil
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ..settings import EmbeddingSettings
 from ..storage import Array, TermTable, byte_order, map_array, save_array, sync_folder
+from .protocol import PassageSet, Surroundings
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -17,6 +20,34 @@ if TYPE_CHECKING:
 _SPARE = 16  # columns beyond the rank: they make the last ones settle
 _ITERATIONS = 5
 _KEPT_NUMBERS = 50_000  # term numbers remembered; a bound on memory
+_GRAM = 4  # characters of a piece of a word
+_SEED = 1
+
+
+class LatentMethod:
+    """The method ``latent``: vectors learned from the passages themselves."""
+
+    learns = True
+    longest = 0
+    lexical_weight = 0.65
+
+    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:  # noqa: ARG002
+        self._dimensions = settings.dimensions
+        self.wanted: dict[str, Any] = {
+            "method": "latent",
+            "dimensions": settings.dimensions,
+            "learn_from": settings.learn_from,
+        }
+
+    def make(self, passages: PassageSet) -> LatentEmbedding | None:
+        """Learn from these passages; None if there are too few."""
+        counts, terms = passages.counts()
+        return LatentEmbedding.train(counts, terms, dimensions=self._dimensions, seed=_SEED)
+
+    @staticmethod
+    def load(folder: Path, around: Surroundings) -> LatentEmbedding:  # noqa: ARG004
+        """Map an embedding that was learned before."""
+        return LatentEmbedding.load(folder)
 
 
 class LatentEmbedding:
@@ -25,22 +56,44 @@ class LatentEmbedding:
     A passage's weight for a term is ``(1 + ln tf) · ln((1 + n) / (1 + df)) + 1``
     scaled to unit length; the truncated singular value decomposition of the
     matrix of these weights gives every term a vector, and a passage or question
-    is the weighted sum of its terms' vectors, scaled to unit length.
+    is the weighted sum of its terms' vectors, scaled to unit length. A term that
+    was not learned gets the mean of the vectors of its runs of four characters,
+    each of which is the mean over the terms that hold it.
+
+    Attributes
+    ----------
+    captured : float
+        How much of the weight of the passages it was learned from lies in the
+        space it spans, 0 to 1: the mean length of what is left of a unit vector.
 
     References
     ----------
     Deerwester, Dumais, Furnas, Landauer, Harshman (1990), Indexing by latent
     semantic analysis. Halko, Martinsson, Tropp (2011), Finding structure with
-    randomness.
+    randomness. Bojanowski, Grave, Joulin, Mikolov (2017), Enriching word vectors
+    with subword information.
     """
 
     method = "latent"
 
-    def __init__(self, terms: TermTable, weights: Array, vectors: Array, hash_: str) -> None:
+    def __init__(
+        self,
+        terms: TermTable,
+        weights: Array,
+        vectors: Array,
+        grams: TermTable,
+        gram_vectors: Array,
+        captured: Array,
+        hash_: str,
+    ) -> None:
         self._terms = terms
         self._weights = weights
         self._vectors = vectors
+        self._grams = grams
+        self._gram_vectors = gram_vectors
+        self._captured = captured
         self._numbers: dict[str, int] = {}
+        self.captured = float(captured[0])
         self.hash = hash_
         self.dimensions = int(vectors.shape[1])
 
@@ -79,50 +132,64 @@ class LatentEmbedding:
         singular, right = _truncated_svd(matrix, rank, seed)
         strong = singular > singular[0] * 1e-6
         vectors = right[strong].T.astype(np.float32)
-        table = TermTable.of([terms[column] for column in ordered])
+        names = [terms[column] for column in ordered]
         weights32 = weights.astype(np.float32)
-        digest = hashlib.sha256(b"\n".join(byte_order(terms[column]) for column in ordered))
+        digest = hashlib.sha256(b"\n".join(map(byte_order, names)))
         digest.update(weights32.tobytes())
         digest.update(vectors.tobytes())
-        return cls(table, weights32, vectors, digest.hexdigest()[:16])
+        own = (TermTable.of(names), weights32, vectors, *_gram_vectors(names, weights32, vectors))
+        embedding = cls(*own, np.ones(1, np.float32), digest.hexdigest()[:16])
+        embedding.captured = embedding.captures(counts, terms)
+        embedding._captured = np.array([embedding.captured], dtype=np.float32)
+        return embedding
 
-    def passages(self, counts: csr_matrix, terms: Sequence[str]) -> Array:
-        """Unit vectors of passages given as term counts.
+    def passages(self, passages: PassageSet) -> Array:
+        """Unit vectors of passages, by their terms; float32, shape (passages, dimensions)."""
+        return _unit(self._projected(*passages.counts())[0])
 
-        Parameters
-        ----------
-        counts : sparse matrix, shape (passages, terms)
-        terms : sequence of str
-            The terms of the columns.
+    def captures(self, counts: csr_matrix, terms: Sequence[str]) -> float:
+        """How much of the weight of passages lies in the space of the vectors, 0 to 1."""
+        projected, lengths = self._projected(counts, terms)
+        filled = lengths > 0
+        if not filled.any():
+            return 0.0
+        return float(np.mean(np.linalg.norm(projected[filled], axis=1) / lengths[filled]))
 
-        Returns
-        -------
-        float32 array, shape (passages, dimensions)
-        """
+    def _projected(self, counts: csr_matrix, terms: Sequence[str]) -> tuple[Array, Array]:
+        """The sums of the terms' vectors, and the lengths of the weights of all terms."""
         from scipy.sparse import csr_matrix
 
         known = {term: number for number, term in enumerate(self._terms.all())}
         columns = np.array([known.get(term, -1) for term in terms], dtype=np.int64)
+        rarest = float(self._weights.max(initial=1.0))
+        weights = np.where(columns >= 0, self._weights[columns], rarest)
+        matrix = csr_matrix(_damped_weights(counts, weights), dtype=np.float32)
+        squares = np.bincount(
+            np.repeat(np.arange(matrix.shape[0]), np.diff(matrix.indptr)),
+            weights=matrix.data.astype(np.float64) ** 2,
+            minlength=matrix.shape[0],
+        )
         here = np.flatnonzero(columns >= 0)
-        weighted = _weighted(counts[:, here].tocsr(), self._weights[columns[here]])
-        selected = csr_matrix(weighted, dtype=np.float32)
-        return _unit(np.asarray(selected @ self._vectors[columns[here]], dtype=np.float32))
+        own = matrix[:, here] @ self._vectors[columns[here]]
+        return np.asarray(own, dtype=np.float32), np.sqrt(squares)
 
-    def question(self, counts: Mapping[str, float]) -> Array:
-        """The unit vector of a question given as term counts, float32, shape (dimensions,)."""
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
+        """The unit vector of a question by its terms, float32, shape (dimensions,)."""
         total = np.zeros(self.dimensions, dtype=np.float32)
-        for part in self.question_parts(counts).values():
+        for part in self.parts(terms).values():
             total += part
         return total
 
-    def question_parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
-        """What each known term adds to `question`; the parts sum to a unit vector."""
+    def parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
+        """What each known term adds to a vector; the parts sum to a unit vector."""
         parts = {}
         for term, count in counts.items():
             number = self._number(term)
             if number >= 0:
                 weight = _damped(count) * self._weights[number]
                 parts[term] = np.asarray(weight * self._vectors[number], dtype=np.float32)
+            elif (guess := self._guessed(term)) is not None:
+                parts[term] = np.asarray(_damped(count) * guess, dtype=np.float32)
         if not parts:
             return {}
         length = np.linalg.norm(np.sum(list(parts.values()), axis=0))
@@ -138,16 +205,27 @@ class LatentEmbedding:
                 self._numbers[term] = number
         return number
 
+    def _guessed(self, term: str) -> Array | None:
+        """A weighted vector for a term that was not learned, by its runs of characters."""
+        found = [number for gram in _grams(term) if (number := self._grams.find(gram)) >= 0]
+        if not found or any(map(str.isdigit, term)):  # one code says nothing of another
+            return None
+        return np.asarray(self._gram_vectors[found].mean(axis=0))
+
     def save(self, folder: Path) -> None:
         """Write the embedding into a folder named by its hash below ``folder``."""
         target = folder / self.hash
         if target.exists():
             return
         beside = folder / f"{self.hash}.new"
-        beside.mkdir(parents=True, exist_ok=True)
+        shutil.rmtree(beside, ignore_errors=True)
+        beside.mkdir(parents=True)
         self._terms.save(beside)
+        self._grams.save(beside, "grams")
         save_array(beside / "weights.npy", self._weights)
         save_array(beside / "vectors.npy", self._vectors)
+        save_array(beside / "gram_vectors.npy", self._gram_vectors)
+        save_array(beside / "captured.npy", self._captured)
         beside.rename(target)
         sync_folder(folder)
 
@@ -158,17 +236,57 @@ class LatentEmbedding:
             TermTable.load(folder),
             map_array(folder / "weights.npy"),
             map_array(folder / "vectors.npy"),
+            TermTable.load(folder, "grams"),
+            map_array(folder / "gram_vectors.npy"),
+            map_array(folder / "captured.npy"),
             folder.name,
         )
+
+
+def _grams(term: str) -> list[str]:
+    """The runs of characters of a word, its ends marked; none of a short one."""
+    marked = f"<{term}>"
+    if len(marked) <= _GRAM + 1:
+        return []
+    return sorted({marked[at : at + _GRAM] for at in range(len(marked) - _GRAM + 1)})
+
+
+def _gram_vectors(terms: Sequence[str], weights: Array, vectors: Array) -> tuple[TermTable, Array]:
+    """For each run of characters in several terms, the mean of their weighted vectors."""
+    from scipy.sparse import csr_matrix
+
+    numbers: dict[str, int] = {}
+    rows: list[int] = []
+    columns: list[int] = []
+    for number, term in enumerate(terms):
+        if not any(map(str.isdigit, term)):
+            for gram in _grams(term):
+                rows.append(numbers.setdefault(gram, len(numbers)))
+                columns.append(number)
+    shape = (len(numbers), len(terms))
+    holds = csr_matrix((np.ones(len(rows), np.float32), (rows, columns)), shape=shape)
+    times = np.diff(holds.indptr)
+    ordered = sorted(
+        (gram for gram, number in numbers.items() if times[number] >= 2), key=byte_order
+    )
+    chosen = np.array([numbers[gram] for gram in ordered], dtype=np.int64)
+    sums = holds[chosen] @ (vectors * weights[:, None])
+    means = np.asarray(sums, dtype=np.float32) / times[chosen][:, None].astype(np.float32)
+    return TermTable.of(ordered), means.reshape(len(ordered), vectors.shape[1])
 
 
 def _damped(count: float) -> float:
     return 1 + float(np.log(count)) if count >= 1 else count
 
 
-def _weighted(counts: csr_matrix, weights: Array) -> csr_matrix:
+def _damped_weights(counts: csr_matrix, weights: Array) -> csr_matrix:
     matrix = counts.astype(np.float64)
     matrix.data = (1 + np.log(matrix.data)) * weights[matrix.indices]
+    return matrix
+
+
+def _weighted(counts: csr_matrix, weights: Array) -> csr_matrix:
+    matrix = _damped_weights(counts, weights)
     squares = np.add.reduceat(
         np.append(matrix.data**2, 0.0), np.minimum(matrix.indptr[:-1], len(matrix.data))
     )

@@ -1,31 +1,183 @@
-"""What a method of embedding that works on terms must be able to do."""
+"""What a method of embedding must be able to do, and how one is opened."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Protocol
+import importlib
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cache
+from importlib.metadata import entry_points
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Protocol, cast
 
+from ..records import Cancel, NeverCancel, Progress, SettingsError, no_progress
+from ..settings import EmbeddingSettings, OutsideSettings
 from ..storage import Array
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
+ENTRY_POINT_GROUP = "yonder_lantern.embeddings"
+_OWN = {  # found without searching what is installed, which takes longer than a question
+    "latent": "yonder_lantern.embedding.latent:LatentMethod",
+    "encoder": "yonder_lantern.embedding.encoder:EncoderMethod",
+    "remote": "yonder_lantern.embedding.remote:RemoteMethod",
+    "fixed": "yonder_lantern.embedding.fixed:FixedMethod",
+}
 
-class TermEmbedding(Protocol):
-    """Vectors from term counts."""
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What a method may use besides its own settings.
+
+    Attributes
+    ----------
+    desk : Path
+        The desk's folder, against which paths are read.
+    state : Path
+        A folder for what is kept between gathers; made when needed.
+    services : mapping of str to OutsideSettings
+        The profiles of services, by name.
+    max_price : str
+        What one gather may cost.
+    progress : Progress
+    cancel : Cancel
+    """
+
+    desk: Path
+    state: Path
+    services: Mapping[str, OutsideSettings] = field(default_factory=dict)
+    max_price: str = "0"
+    progress: Progress = no_progress
+    cancel: Cancel = field(default_factory=NeverCancel)
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Which passage of which document: id, and a half-open range of its text."""
+
+    document: str
+    start: int
+    end: int
+
+
+class PassageSet(Protocol):
+    """Passages that are to be embedded; a method asks for the form it works on."""
+
+    def __len__(self) -> int:
+        """How many there are."""
+        ...
+
+    def counts(self) -> tuple[csr_matrix, Sequence[str]]:
+        """How often each passage holds each term, and the terms of the columns."""
+        ...
+
+    def texts(self) -> Iterator[str]:
+        """Each passage's words, with the lead before them."""
+        ...
+
+    def spans(self) -> Iterator[Span]:
+        """Where each passage is."""
+        ...
+
+
+class Embedding(Protocol):
+    """Vectors of passages and of questions, in one space."""
 
     method: str
     hash: str
     dimensions: int
 
-    def passages(self, counts: csr_matrix, terms: Sequence[str]) -> Array:
-        """Unit vectors, float32, shape (passages, dimensions); zeros for unknown terms only."""
+    def passages(self, passages: PassageSet) -> Array:
+        """Unit vectors, float32, shape (passages, dimensions); zeros where there is none."""
         ...
 
-    def question(self, counts: Mapping[str, float]) -> Array:
-        """A unit vector, float32, shape (dimensions,), or zeros."""
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:
+        """A unit vector, float32, shape (dimensions,); zeros where there is none.
+
+        ``terms`` are the question's, each with how much it counts.
+        """
         ...
 
-    def question_parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
-        """What each known term adds to the question's vector; the parts sum to it."""
+    def save(self, folder: Path) -> None:
+        """Keep what is needed to load it again, in a folder named by the hash below ``folder``."""
         ...
+
+
+class TermEmbedding(Embedding, Protocol):
+    """An embedding whose vectors are sums over terms, so that each one's share is known."""
+
+    def parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
+        """What each known term adds; the parts sum to a unit vector."""
+        ...
+
+
+class EmbeddingMethod(Protocol):
+    """A method as the settings describe it; an entry point leads to its class.
+
+    The class is called with the settings and the surroundings.
+
+    Attributes
+    ----------
+    wanted : dict
+        What identifies the embedding the settings ask for. An index made with
+        something else is embedded anew.
+    learns : bool
+        Whether it is learned from the passages, and anew when they have changed.
+    longest : int
+        The most words and punctuation marks a passage should have; 0 if any will do.
+    lexical_weight : float
+        How much the lexical stage should count beside it, 0 to 1.
+    """
+
+    wanted: dict[str, Any]
+    learns: bool
+    longest: int
+    lexical_weight: float
+
+    def make(self, passages: PassageSet) -> Embedding | None:
+        """The embedding, learned from these passages if it learns; None if they are too few."""
+        ...
+
+    @staticmethod
+    def load(folder: Path, around: Surroundings) -> Embedding:
+        """An embedding that was saved, whatever the settings ask for now."""
+        ...
+
+
+def open_method(settings: EmbeddingSettings, around: Surroundings) -> EmbeddingMethod:
+    """The method that the settings ask for.
+
+    Methods are found by entry points of the group ``yonder_lantern.embeddings``.
+
+    Raises
+    ------
+    SettingsError
+        No installed package brings it, or its settings make no sense.
+    """
+    return cast(EmbeddingMethod, _class_of(settings.method)(settings, around))
+
+
+def load_embedding(method: str, folder: Path, around: Surroundings) -> Embedding:
+    """An embedding that was saved by a method, whatever the settings ask for now."""
+    return cast(Embedding, _class_of(method).load(folder, around))
+
+
+def lexical_weight_of(method: str) -> float:
+    """How much the lexical stage should count beside a method's vectors, 0 to 1."""
+    return float(_class_of(method).lexical_weight)
+
+
+@cache
+def _class_of(name: str) -> Any:
+    if name in _OWN:
+        module, _, own = _OWN[name].partition(":")
+        return getattr(importlib.import_module(module), own)
+    found = {point.name: point for point in entry_points(group=ENTRY_POINT_GROUP)}
+    if name not in found:
+        raise SettingsError(
+            f"no installed package brings the embedding method {name!r}",
+            "embedding.method",
+            f"known here: {', '.join(sorted({*_OWN, *found}))}",
+        )
+    return found[name].load()

@@ -5,7 +5,9 @@ In: a question, who asks it and for when, and an open generation. Out:
 written; it may not show a caller anything drawn from what they may not see.
 """
 
-from .finder import Finder
+from .explaining import explain
+from .finder import Finder, Search
+from .likeness import alike
 from .question import Understood, analyser, understand
 
-__all__ = ["Finder", "Understood", "analyser", "understand"]
+__all__ = ["Finder", "Search", "Understood", "alike", "analyser", "explain", "understand"]

@@ -1,16 +1,20 @@
-"""Finding: both stages, their weighted sum, and the account of it."""
+"""Finding: candidates of both stages, ranked, joined and folded into hits."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
-from dataclasses import replace
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import Protocol
+from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace as replace_settings
 
+from ..embedding import lexical_weight_of
 from ..index import Snapshot
+from ..index.segment import microseconds
 from ..passages import lead_of
 from ..records import (
     Account,
@@ -20,72 +24,52 @@ from ..records import (
     Document,
     Findings,
     Hit,
-    StageAccount,
-    TermShare,
+    Passage,
     place_of,
 )
-from ..settings import FindSettings
+from ..settings import FindSettings, WeightSettings
 from ..storage import Array
+from .features import Evidence
 from .folding import Folding
 from .lexical import LexicalScores
-from .question import understand
+from .lexicon import SeenWords
+from .phrases import passages_with_phrase
+from .question import BACKGROUND, understand
+from .ranking import Ranking
 from .vector import VectorScores
+from .where import documents_where, parse_where
+
+_MOST_JOINED = 3  # passages
 
 
-class _Stage(Protocol):
-    scores: Array
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """A passage found: where, and in which document."""
 
-    def shares(self, passage: int) -> tuple[TermShare, ...]: ...
+    document: Document
+    passages: tuple[tuple[int, int], ...]  # the spans it is joined of, the best first
+    block: int
+    number: int
 
+    @property
+    def start(self) -> int:
+        return min(start for start, _ in self.passages)
 
-class _Weighed:
-    """A stage with its weight and the best score it gave."""
-
-    def __init__(self, name: str, weight: float, stage: _Stage) -> None:
-        self._name = name
-        self._weight = weight
-        self._stage = stage
-        self._best = float(stage.scores.max(initial=0.0))
-
-    def shares(self) -> Array:
-        """What the stage adds to the score of every passage."""
-        shares = np.maximum(self._stage.scores, 0.0)
-        if self._best > 0:  # in the order in which an account multiplies, to the same bit
-            shares /= self._best
-            shares *= self._weight
-        return shares
-
-    def account(self, passage: int) -> StageAccount:
-        """What the stage thought of one passage."""
-        score = float(self._stage.scores[passage])
-        if score <= 0 or self._best <= 0:
-            return StageAccount(self._name, None, max(score, 0.0), self._best, self._weight, 0.0)
-        return StageAccount(
-            stage=self._name,
-            rank=int(np.count_nonzero(self._stage.scores > score)) + 1,
-            score=score,
-            best=self._best,
-            weight=self._weight,
-            share=self._weight * (score / self._best),
-            terms=self._stage.shares(passage),
-        )
+    @property
+    def end(self) -> int:
+        return max(end for _, end in self.passages)
 
 
 class Finder:
     """Finds passages in one open generation.
 
-    A passage's score is the sum, over the stages, of its score there divided by
-    the best score the stage gave any passage, times the stage's weight.
+    A passage's score is a weighted sum of what the stages say of it and of its
+    document, each divided by the best score of the stage, and of its features.
 
     Parameters
     ----------
     snapshot : Snapshot
     settings : FindSettings
-
-    References
-    ----------
-    Fox, Shaw (1994), Combination of multiple searches, for sums of normalised
-    scores.
     """
 
     def __init__(self, snapshot: Snapshot, settings: FindSettings) -> None:
@@ -104,134 +88,352 @@ class Finder:
         Raises
         ------
         CallError
-            The question is empty or the limit is below 1.
+            The question is empty, the limit below 1, or the filter makes no sense.
         LimitError
             The question is too long.
         """
         if limit < 1:
             raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
-        times: dict[str, float] = {}
-        clock = _Clock(times)
-        manifest = self._snapshot.manifest
-        understood = understand(
-            asked.question,
-            manifest.languages,
-            most=self._settings.question_characters,
-            background=asked.background,
-        )
-        visible = self._snapshot.visible(asked, datetime.now(UTC))
-        clock.lap("understand")
-        lexical = LexicalScores(self._snapshot, visible, understood.terms)
-        clock.lap("lexical")
-        vector = VectorScores(self._snapshot, visible, understood.terms)
-        clock.lap("vector")
-        weight = self._settings.lexical_weight
-        stages = [_Weighed("lexical", weight, lexical), _Weighed("vector", 1 - weight, vector)]
-        fused = stages[0].shares()
-        for stage in stages[1:]:
-            fused += stage.shares()
-        chosen = _top(fused, limit)
-        clock.lap("fuse")
-        hits, documents = self._hits(chosen, stages, limit)
-        more = limit
-        while len(hits) < limit and len(chosen) >= more:  # some say the same: look further
-            more *= 2
-            chosen = _top(fused, more)
-            hits, documents = self._hits(chosen, stages, limit)
-        hits = [self._with_linked(hit, documents[hit.document], asked) for hit in hits]
-        clock.lap("read")
+        search = Search(self._snapshot, self._settings, asked)
+        hits, documents = search.hits(limit)
+        search.clock.lap("read")
         return Findings(
             asked=asked,
             hits=tuple(hits),
             documents=documents,
-            terms={term: lexical.weights[term] * count for term, count in understood.terms.items()},
-            known=lexical.known,
-            words=understood.words,
-            language=understood.language,
+            terms={
+                term: search.lexical.weights[term] * count
+                for term, count in search.understood.terms.items()
+            },
+            known=search.lexical.known,
+            words=search.understood.words,
+            language=search.understood.language,
             generation=self._snapshot.generation,
-            passages=lexical.passages,
-            times=times,
+            passages=search.lexical.passages,
+            times=search.clock.times,
+            read_as=search.understood.read_as,
+            other_forms=search.understood.other_forms,
+            phrases=search.phrases,
         )
 
-    def _hits(
-        self, chosen: Array, stages: Sequence[_Weighed], limit: int
-    ) -> tuple[list[Hit], dict[str, Document]]:
-        located = [self._locate(passage) for passage in chosen.tolist()]
-        documents = self._snapshot.store.documents(row for row, _ in located)
-        found: list[tuple[float, str, int, Account, int, Array]] = []
-        for passage, (row, span) in zip(chosen.tolist(), located, strict=True):
-            account = Account(tuple(stage.account(passage) for stage in stages))
-            found.append((account.score, documents[row].id, int(span[1]), account, row, span))
-        found.sort(key=lambda entry: (-entry[0], entry[1], entry[2]))
-        folding = Folding()
-        hits: list[Hit] = []
-        for _, _, _, account, row, span in found:
-            document = documents[row]
-            _, start, end, _, _ = span.tolist()
-            same = folding.same_as(document.text[start:end])
-            if same is not None and same < len(hits):
-                also = (*hits[same].also, AlsoIn(document.id, start, end))
-                hits[same] = replace(hits[same], also=also)
-            elif len(hits) < limit:
-                hits.append(_hit(len(hits) + 1, document, span, account))
+
+class Search:
+    """One question to one generation, step by step.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    settings : FindSettings
+    asked : Asked
+    """
+
+    def __init__(self, snapshot: Snapshot, settings: FindSettings, asked: Asked) -> None:
+        self.clock = Clock()
+        self.snapshot = snapshot
+        self.asked = asked
+        if asked.stage != "both":  # one stage alone is that stage alone
+            settings = replace_settings(settings, document_share=0.0, weights=WeightSettings.none())
+        self.settings = settings
+        self._now = asked.as_of or datetime.now(UTC)
+        self.moment = microseconds(self._now, 0)
+        self._seen_documents = snapshot.visible_documents(asked.audience, self._now)
+        self._seen = snapshot.passages_of(self._seen_documents)
+        condition = parse_where(asked.where) if asked.where else None
+        lexicon = SeenWords(
+            snapshot,
+            self._seen,
+            asked.audience,
+            self.moment,
+            settings.glossary,
+            spelling=settings.spelling,
+        )
+        self.understood = understand(
+            asked.question,
+            snapshot.manifest.languages,
+            most=settings.question_characters,
+            background=asked.background,
+            lexicon=lexicon,
+        )
+        self.clock.lap("understand")
+        fits = self._seen_documents
+        if condition is not None:
+            count = int(snapshot.layout.documents[-1])
+            fits = fits & documents_where(condition, snapshot.columns, count, fits)
+            self.clock.lap("filter")
+        self.lexical = LexicalScores(snapshot, self._seen, self.understood.terms)
+        self.clock.lap("lexical")
+        self.phrases: dict[str, int] = {}
+        self._allowed = self._allow(fits)
+        self.vector = VectorScores(snapshot, self._question_vector(), self.understood.terms)
+        self.lexical_weight = self._lexical_weight()
+        self.clock.lap("embed")
+
+    def _allow(self, fits: Array) -> list[Array] | None:
+        """By segment, which passages may be found; None if all may."""
+        allowed = self._seen if fits is self._seen_documents else self.snapshot.passages_of(fits)
+        for phrase in self.understood.phrases:
+            language = self.understood.language
+            found = passages_with_phrase(phrase, self.snapshot, self.lexical, language)
+            self.phrases[phrase] = len(found)
+            if len(found):
+                mask = np.zeros(len(self.snapshot.layout), dtype=bool)
+                mask[found] = True
+                own = np.split(mask, self.snapshot.layout.passages[1:-1])
+                allowed = [one & other for one, other in zip(allowed, own, strict=True)]
+        if self.asked.without is not None:
+            allowed = self._leave_out(*self.asked.without, allowed)
+        return None if all(bool(own.all()) for own in allowed) else allowed
+
+    def _leave_out(self, document: str, offset: int, allowed: list[Array]) -> list[Array]:
+        passage = self.passage_at(document, offset)
+        number = int(np.searchsorted(self.snapshot.layout.passages, passage, side="right")) - 1
+        allowed = list(allowed)
+        allowed[number] = allowed[number].copy()
+        allowed[number][passage - int(self.snapshot.layout.passages[number])] = False
+        return allowed
+
+    def _question_vector(self) -> Array | None:
+        if self.asked.stage == "lexical":
+            return None
+        entry = self.snapshot.manifest.embedding
+        if self.asked.vector is not None:
+            given = np.asarray(self.asked.vector, dtype=np.float32).ravel()
+            own = entry.dimensions if entry else 0
+            if len(given) != own or not np.isfinite(given).all():
+                raise CallError(
+                    f"a vector of {len(given)} numbers was given; those of the index have {own}",
+                    "vector",
+                    "give one made by the index's own embedding",
+                )
+            return np.asarray(given / max(float(np.linalg.norm(given)), 1e-12), dtype=np.float32)
+        if entry is None:
+            return None
+        embedding = self.snapshot.embedding
+        assert embedding is not None
+        text = self.asked.question
+        for word, meant in self.understood.read_as.items():
+            text = text.replace(word, meant)
+        found = embedding.question(text, self.understood.terms)
+        if self.asked.background and not hasattr(embedding, "parts"):
+            found = found + BACKGROUND * embedding.question(self.asked.background, {})
+            found = found / max(float(np.linalg.norm(found)), 1e-12)
+        return np.asarray(found, dtype=np.float32)
+
+    def _lexical_weight(self) -> float:
+        entry = self.snapshot.manifest.embedding
+        if self.asked.stage == "lexical" or entry is None or not self.vector.works:
+            return 1.0
+        if self.asked.stage == "vector" or not self.understood.terms:
+            return 0.0
+        own = self.settings.lexical_weight
+        return lexical_weight_of(entry.method) if own is None else own
+
+    @cached_property
+    def _allowed_everywhere(self) -> Array | None:
+        return None if self._allowed is None else np.concatenate(self._allowed)
+
+    def allows(self, passage: int) -> bool:
+        """Whether a passage may be found at all."""
+        return self._allowed_everywhere is None or bool(self._allowed_everywhere[passage])
+
+    def sees(self, passage: int) -> bool:
+        """Whether the caller may see a passage, whatever the filter."""
+        document = self.snapshot.layout.document_of(np.array([passage]))
+        return bool(self._seen_documents[document][0])
+
+    def passage_at(self, document: str, offset: int) -> int:
+        """The number of the first passage of a document that holds an offset.
+
+        Raises
+        ------
+        CallError
+            The caller sees no such document.
+        """
+        row = self.snapshot.document_row(document)
+        number = -1
+        if row is not None:
+            number = int(self.snapshot.layout.numbers_of_rows(np.array([row]))[0])
+        if number < 0 or not self._seen_documents[number]:
+            raise CallError(
+                f"there is no document {document!r}", "document", "see `yonder look --documents`"
+            )
+        passage = self.snapshot.layout.passage_at(number, offset)
+        if passage is None:
+            raise CallError(f"the document {document!r} has no passages", "document", "")
+        return passage
+
+    def ranked(self, limit: int, besides: Sequence[int] = ()) -> Ranking:
+        """The candidates with their scores; ``besides`` are passages to rank in any case."""
+        depth = max(self.settings.candidates, 2 * limit)
+        found = []
+        if self.lexical_weight > 0:
+            found.append(self.lexical.best(depth, self._allowed_everywhere))
+        if self.lexical_weight < 1:
+            found.append(self.vector.best(depth, self._allowed))
+        candidates = np.unique(np.concatenate([*found, np.array(besides, dtype=np.int64)]))
+        self.clock.lap("candidates")
+        ranking = Ranking(
+            candidates,
+            self.settings,
+            self.lexical_weight,
+            self.lexical,
+            self.vector,
+            Evidence(self.snapshot, self.lexical, self.understood, self.moment),
+            int(np.count_nonzero(self._seen_documents)),
+            len(candidates) if besides else limit,
+        )
+        self.clock.lap("rank")
+        return ranking
+
+    def account(self, ranking: Ranking, at: int) -> Account:
+        """The account of one candidate, with its rank by each stage alone."""
+        passage = int(ranking.passages[at])
+        lexical = vector = None
+        if self.lexical_weight > 0:
+            lexical = self.lexical.rank(passage, self._allowed_everywhere)
+        if self.lexical_weight < 1:
+            vector = self.vector.rank(passage, self._allowed)
+        return ranking.account(at, lexical, vector)
+
+    def hits(self, limit: int) -> tuple[list[Hit], dict[str, Document]]:
+        """The best candidates as hits, and their documents."""
+        ranking = self.ranked(limit)
+        layout = self.snapshot.layout
+        order = np.argsort(-ranking.scores, kind="stable")
+        order = order[ranking.scores[order] > 0]
+        rows = layout.rows[layout.document_of(ranking.passages)]
+        spans = layout.spans(ranking.passages)
+        gathering = _Gathering(self.settings, limit)
+        documents: dict[int, Document] = {}
+        ids = self.snapshot.store.ids(rows[order].tolist())
+        # Equal scores in the order of the documents, not of how the index came about.
+        sequence = sorted(
+            order.tolist(),
+            key=lambda at: (-ranking.scores[at], ids[int(rows[at])], int(spans[at, 1])),
+        )
+        for at in sequence:
+            if gathering.full:
+                break
+            row = int(rows[at])
+            if row not in documents:
+                documents.update(self.snapshot.store.documents([row]))
+            _, start, end, _, block = spans[at, :5].tolist()
+            gathering.take(documents[row], start, end, block, at)
+        hits = [
+            self._hit(rank, place, self.account(ranking, place.number), gathering.also)
+            for rank, place in enumerate(gathering.places, 1)
+        ]
         return hits, {document.id: document for document in documents.values()}
 
-    def _with_linked(self, hit: Hit, document: Document, asked: Asked) -> Hit:
-        """A hit that names the documents which belong with its own, if the caller may see them."""
+    def _hit(
+        self, rank: int, place: _Place, account: Account, also: Mapping[int, tuple[AlsoIn, ...]]
+    ) -> Hit:
+        document, start, end = place.document, place.start, place.end
+        before, after = self._window(document, start, end)
+        return Hit(
+            rank=rank,
+            document=document.id,
+            version=document.version,
+            title=document.title,
+            language=document.language,
+            start=start,
+            end=end,
+            text=document.text[start:end],
+            lead=lead_of(document, place.block, start),
+            place=place_of(document, start, end),
+            score=account.score,
+            account=account,
+            also=also[place.number],
+            linked=self._linked(document),
+            joined=place.passages if len(place.passages) > 1 else (),
+            before=before,
+            after=after,
+        )
+
+    def _window(self, document: Document, start: int, end: int) -> tuple[str, str]:
+        """The words of the neighbouring passages, if they are asked for."""
+        if not self.settings.window:
+            return "", ""
+        spans = self._passages_of(document)
+        first = next(at for at, span in enumerate(spans) if span.end > start)
+        last = max(at for at, span in enumerate(spans) if span.start < end)
+        begin = spans[max(0, first - self.settings.window)].start
+        stop = spans[min(len(spans) - 1, last + self.settings.window)].end
+        return document.text[min(begin, start) : start], document.text[end : max(stop, end)]
+
+    def _passages_of(self, document: Document) -> list[Passage]:
+        row = self.snapshot.document_row(document.id)
+        number = self.snapshot.layout.numbers_of_rows(np.array([row]))
+        first, last = self.snapshot.layout.bounds_of(number)
+        spans = self.snapshot.layout.spans(np.arange(int(first[0]), int(last[0])))
+        return [Passage(*span[1:5]) for span in spans.tolist()]
+
+    def _linked(self, document: Document) -> tuple[str, ...]:
+        """The documents which belong with one, those that the caller may see."""
         named = document.details.get("linked") or []
         wanted = [str(one) for one in ([named] if isinstance(named, str) else named)]
-        beside = self._snapshot.store.beside(document, wanted, self._snapshot.generation)
-        moment = asked.as_of or datetime.now(UTC)
-        seen = tuple(other.id for other in beside if other.visible_to(asked.audience, moment))
-        return replace(hit, linked=seen) if seen else hit
-
-    def _locate(self, passage: int) -> tuple[int, Array]:
-        """A passage's document row and its span."""
-        for opened in self._snapshot.segments:
-            size = len(opened.segment.lengths)
-            if passage < size:
-                span = opened.segment.passages[passage]
-                return int(opened.segment.documents[span[0], 0]), span
-            passage -= size
-        raise IndexError(passage)
+        beside = self.snapshot.store.beside(document, wanted, self.snapshot.generation)
+        audience = self.asked.audience
+        return tuple(other.id for other in beside if other.visible_to(audience, self._now))
 
 
-def _top(scores: Array, limit: int) -> Array:
-    """The places of the best positive scores, with everything that ties with the last."""
-    positive = np.flatnonzero(scores > 0)
-    if len(positive) <= limit:
-        return positive
-    own = scores[positive]
-    threshold = np.partition(own, len(own) - limit)[len(own) - limit]
-    return np.asarray(positive[own >= threshold])
+class _Gathering:
+    """Takes candidates, best first, until there are enough hits.
+
+    Passages of one document that touch become one hit; what says the same as an
+    earlier one is only named with it; no document gives more than its share.
+    """
+
+    def __init__(self, settings: FindSettings, limit: int) -> None:
+        self._settings = settings
+        self._limit = limit
+        self._folding = Folding()
+        self._of_document: Counter[str] = Counter()
+        self.places: list[_Place] = []
+        self.also: dict[int, tuple[AlsoIn, ...]] = {}
+
+    @property
+    def full(self) -> bool:
+        """Whether there are as many hits as wanted."""
+        return len(self.places) >= self._limit
+
+    def take(self, document: Document, start: int, end: int, block: int, number: int) -> None:
+        """Take the next best passage; ``number`` says which candidate it is."""
+        if self._settings.join:
+            for at, place in enumerate(self.places):
+                apart = document.text[place.end : start] + document.text[end : place.start]
+                room = len(place.passages) < _MOST_JOINED
+                if room and place.document.id == document.id and not apart.strip():
+                    joined = (*place.passages, (start, end))
+                    first = block if start < place.start else place.block
+                    self.places[at] = replace(place, passages=joined, block=first)
+                    return
+        same = self._folding.same_as(document.text[start:end])
+        if same is not None:
+            owner = self.places[same].number
+            if (start, end) != (self.places[same].start, self.places[same].end) or (
+                document.id != self.places[same].document.id
+            ):
+                self.also[owner] += (AlsoIn(document.id, start, end),)
+            return
+        most = self._settings.per_document
+        if most and self._of_document[document.id] >= most:
+            self._folding.forget_last()
+            return
+        self._of_document[document.id] += 1
+        self.also[number] = ()
+        self.places.append(_Place(document, ((start, end),), block, number))
 
 
-def _hit(rank: int, document: Document, span: Array, account: Account) -> Hit:
-    _, start, end, _, block = span.tolist()
-    return Hit(
-        rank=rank,
-        document=document.id,
-        version=document.version,
-        title=document.title,
-        language=document.language,
-        start=start,
-        end=end,
-        text=document.text[start:end],
-        lead=lead_of(document, block, start),
-        place=place_of(document, start, end),
-        score=account.score,
-        account=account,
-    )
-
-
-class _Clock:
+class Clock:
     """Notes how long each step took, in milliseconds."""
 
-    def __init__(self, times: dict[str, float]) -> None:
-        self._times = times
+    def __init__(self) -> None:
+        self.times: dict[str, float] = {}
         self._last = time.perf_counter()
 
     def lap(self, step: str) -> None:
+        """Note the time since the step before."""
         now = time.perf_counter()
-        self._times[step] = round((now - self._last) * 1000, 3)
+        self.times[step] = round((now - self._last) * 1000, 3)
         self._last = now

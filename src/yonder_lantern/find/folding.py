@@ -39,6 +39,10 @@ class Folding:
         self._known.append(said)
         return None
 
+    def forget_last(self) -> None:
+        """Forget the passage that was new last: it is not shown after all."""
+        self._known.pop()
+
 
 class _Said:
     def __init__(self, text: str) -> None:

@@ -1,13 +1,15 @@
-"""Understanding a question: its language and its terms."""
+"""Understanding a question: its language, its terms, and what it puts in quotes."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Protocol
 
 from ..records import CallError, LimitError
-from ..text import Analyser, detect_language, words
+from ..text import Analyser, detect_language, words, written_dates
 
 # Words that ask rather than say what is asked about; they count little.
 ASKING = frozenset(
@@ -17,15 +19,50 @@ ASKING = frozenset(
 ASKED = 0.3  # how much such a word counts
 PART = 0.3  # how much a part of a code counts beside the code itself: V-3 is not any V
 BACKGROUND = 0.5  # how much a word of the turn before counts beside one of the question
+OTHER_WORDS = 0.5  # how much a word counts that stands for one of the question
+_QUOTED = re.compile(r"\"([^\"\n]+)\"|“([^“”\n]+)”|«([^«»\n]+)»|„([^„“”\n]+)[“”]")
+_LONGEST_FORM = 6  # words of a long form that are looked for
+
+
+class Lexicon(Protocol):
+    """What the documents that a caller may see tell about words."""
+
+    def other_forms(self, words: str) -> Sequence[str]:
+        """The long forms of a short one, the short forms of a long one."""
+        ...
+
+    def repaired(self, word: str, terms: Sequence[str], language: str) -> str:
+        """A word of the documents that an unknown one was probably meant to be; or nothing."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
 class Understood:
-    """A question's terms, how much each counts, and the words they are of."""
+    """A question's terms, how much each counts, and the words they are of.
+
+    Attributes
+    ----------
+    language : str
+    terms : mapping of str to float
+    words : mapping of str to tuple of str
+        The words as they were written, and the terms of each.
+    order : tuple of str
+        The terms of the question itself, in its order.
+    phrases : tuple of str
+        What it puts in quotation marks.
+    read_as : mapping of str to str
+        Words that no document has, and what they were read as.
+    other_forms : mapping of str to tuple of str
+        Abbreviations and what they stand for, or the other way round.
+    """
 
     language: str
     terms: Mapping[str, float]
     words: Mapping[str, tuple[str, ...]]
+    order: tuple[str, ...] = ()
+    phrases: tuple[str, ...] = ()
+    read_as: Mapping[str, str] = field(default_factory=dict)
+    other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 @lru_cache(maxsize=32)
@@ -35,12 +72,19 @@ def analyser(language: str) -> Analyser:
 
 
 def understand(
-    question: str, languages: Sequence[str], *, most: int, background: str = ""
+    question: str,
+    languages: Sequence[str],
+    *,
+    most: int,
+    background: str = "",
+    lexicon: Lexicon | None = None,
 ) -> Understood:
     """Find a question's language and terms.
 
     Where the question does not show which of the index's languages it is in, it
-    is analysed in each of them.
+    is analysed in each of them. An abbreviation that is explained somewhere also
+    looks for its long form, and a long form for its abbreviation. A word that no
+    document has is read as one that they have, if it is nearly the same.
 
     Parameters
     ----------
@@ -51,6 +95,8 @@ def understand(
         The longest question allowed, in characters.
     background : str, optional
         What was asked before; its terms count half.
+    lexicon : Lexicon, optional
+        Knows abbreviations and repairs spelling.
 
     Raises
     ------
@@ -63,6 +109,8 @@ def understand(
     --------
     >>> understand("Where are the moorings?", ["en"], most=100).terms
     {'moor': 1.0}
+    >>> understand('Who wrote "clear of the fairway"?', ["en"], most=100).phrases
+    ('clear of the fairway',)
     """
     if not question.strip():
         raise CallError("the question is empty", remedy="ask something")
@@ -74,21 +122,75 @@ def understand(
         )
     spoken = detect_language(question)
     used = [spoken] if spoken in languages or not languages else list(languages)
-    terms: dict[str, float] = {}
-    written: dict[str, tuple[str, ...]] = {}
+    reading = _Reading(lexicon)
     for language in used:
         for text, share in ((background, BACKGROUND), (question, 1.0)):
-            counts: dict[str, float] = {}
-            for word in words(text):
-                if spoken != language and not analyser(spoken).word_terms(word):
-                    continue  # a function word of the question's own language
-                if found := analyser(language).word_terms(word):
-                    asked = ASKED if word.casefold() in ASKING else 1.0
-                    whole_first = found[0] == word.casefold()  # a code, and then its parts
-                    for number, term in enumerate(found):
-                        weight = PART if number and whole_first else asked
-                        counts[term] = counts.get(term, 0.0) + weight
-                    written[word] = tuple(dict.fromkeys((*written.get(word, ()), *found)))
-            for term, count in counts.items():
-                terms[term] = max(share * count, terms.get(term, 0.0))
-    return Understood(used[0], terms, written)
+            ordered = text is question and language == used[0]
+            reading.read(text, share, language, spoken, ordered=ordered)
+    terms, written = reading.terms, reading.written
+    other_forms = _other_forms(f"{background} {question}", lexicon)
+    for form in (form for forms in other_forms.values() for form in forms):
+        own = [term for word in words(form) for term in analyser(used[0]).word_terms(word)]
+        for term in own:  # all of a form's words together count as one
+            terms[term] = max(OTHER_WORDS / len(own) ** 0.5, terms.get(term, 0.0))
+        if own:
+            written.setdefault(form, tuple(dict.fromkeys(own)))
+    quoted = ("".join(groups).strip() for groups in _QUOTED.findall(question))
+    phrases = tuple(phrase for phrase in quoted if words(phrase))
+    order = tuple(dict.fromkeys(reading.order))
+    return Understood(used[0], terms, written, order, phrases, reading.read_as, other_forms)
+
+
+class _Reading:
+    """Collects the terms of a question, language by language."""
+
+    def __init__(self, lexicon: Lexicon | None) -> None:
+        self._lexicon = lexicon
+        self.terms: dict[str, float] = {}
+        self.written: dict[str, tuple[str, ...]] = {}
+        self.order: list[str] = []
+        self.read_as: dict[str, str] = {}
+
+    def read(self, text: str, share: float, language: str, spoken: str, *, ordered: bool) -> None:
+        """Take up the words of a text, which is in the language ``spoken``, in another one."""
+        counts: dict[str, float] = {}
+        for word in words(text):
+            if spoken != language and not analyser(spoken).word_terms(word):
+                continue  # a function word of the question's own language
+            found = self._terms_of(word, language)
+            if not found:
+                continue
+            asked = ASKED if word.casefold() in ASKING else 1.0
+            whole_first = found[0] == word.casefold()  # a code, and then its parts
+            for number, term in enumerate(found):
+                weight = PART if number and whole_first else asked
+                counts[term] = counts.get(term, 0.0) + weight
+            self.written[word] = tuple(dict.fromkeys((*self.written.get(word, ()), *found)))
+            if ordered:
+                self.order.extend(found)
+        for _, moment in written_dates(text):
+            counts[moment] = 1.0
+        for term, count in counts.items():
+            self.terms[term] = max(share * count, self.terms.get(term, 0.0))
+
+    def _terms_of(self, word: str, language: str) -> tuple[str, ...]:
+        found = analyser(language).word_terms(word)
+        meant = self._lexicon.repaired(word, found, language) if self._lexicon and found else ""
+        if not meant:
+            return found
+        self.read_as[word] = meant
+        return analyser(language).word_terms(meant)
+
+
+def _other_forms(text: str, lexicon: Lexicon | None) -> dict[str, tuple[str, ...]]:
+    """The other forms of every word and run of words that has any."""
+    if lexicon is None:
+        return {}
+    found: dict[str, tuple[str, ...]] = {}
+    own = words(text)
+    for size in range(1, _LONGEST_FORM + 1):
+        for at in range(len(own) - size + 1):
+            run = " ".join(own[at : at + size])
+            if run not in found and (forms := tuple(lexicon.other_forms(run))):
+                found[run] = forms
+    return found

@@ -1,47 +1,143 @@
-"""The vector stage: the cosine of question and passage, by an exact scan."""
+"""The vector stage: the cosine of question and passage."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import cast
 
 import numpy as np
 
+from ..embedding import TermEmbedding
 from ..index import Snapshot
 from ..records import TermShare
 from ..storage import Array
 
-_DECIMALS = 6  # beyond these, float32 sums depend on how the rows were grouped
+_OF_A_DOCUMENT = 32  # passages of a document that are looked at for its mean
 
 
 class VectorScores:
-    """Cosines of all passages with one question; zero for those not visible."""
+    """Cosines of passages with one question.
+
+    Callan (1994), Passage-level evidence in document retrieval, is behind
+    `document_scores`.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    question : float32 array or None
+        A unit vector; None or zeros if there is none.
+    terms : mapping of str to float
+        The question's terms, to tell each one's share where the embedding can.
+    """
 
     def __init__(
-        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
+        self, snapshot: Snapshot, question: Array | None, terms: Mapping[str, float]
     ) -> None:
         self._snapshot = snapshot
-        embedding = snapshot.embedding
-        self._parts = embedding.question_parts(terms) if embedding else {}
-        sizes = [len(opened.segment.lengths) for opened in snapshot.segments]
-        self.scores = np.zeros(sum(sizes), dtype=np.float64)
-        if not self._parts:
-            return
-        question = np.sum(list(self._parts.values()), axis=0)
-        at = 0
-        for opened, seen, size in zip(snapshot.segments, visible, sizes, strict=True):
+        self._layout = snapshot.layout
+        self._terms = terms
+        self._question = question if question is not None and question.any() else None
+        self.best_score = 0.0
+
+    @property
+    def works(self) -> bool:
+        """Whether there is a question to compare with."""
+        return self._question is not None
+
+    def best(self, limit: int, allowed: Sequence[Array] | None) -> Array:
+        """The passages nearest to the question; unordered.
+
+        Parameters
+        ----------
+        limit : int
+            How many at least, if there are so many; more may come.
+        allowed : sequence of bool array, optional
+            By segment, which passages count; all by default.
+        """
+        if self._question is None:
+            return np.zeros(0, dtype=np.int64)
+        found = []
+        for number, opened in enumerate(self._snapshot.segments):
             if opened.vectors is not None:
-                cosines = np.round((opened.vectors @ question).astype(np.float64), _DECIMALS)
-                self.scores[at : at + size] = np.where(seen, cosines, 0.0)
-            at += size
+                own = None if allowed is None else allowed[number]
+                start = int(self._layout.passages[number])
+                found.append(opened.vectors.best(self._question, limit, own) + start)
+        passages = np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
+        scores = self.scores(passages)
+        self.best_score = max(0.0, float(scores.max(initial=0.0)))
+        if len(passages) > limit:
+            least = np.partition(scores, len(scores) - limit)[len(scores) - limit]
+            passages, scores = passages[scores >= least], scores[scores >= least]
+        return np.asarray(passages[scores > 0])
+
+    def scores(self, passages: Array) -> Array:
+        """The cosines of some passages, float64."""
+        found = np.zeros(len(passages), dtype=np.float64)
+        if self._question is None:
+            return found
+        number = np.searchsorted(self._layout.passages, passages, side="right") - 1
+        for own in np.unique(number).tolist():
+            vectors = self._snapshot.segments[own].vectors
+            if vectors is not None:
+                here = number == own
+                places = passages[here] - self._layout.passages[own]
+                found[here] = vectors.scores(self._question, places)
+        return found
+
+    def document_scores(self, documents: Array) -> Array:
+        """How near whole documents are: half by how they open, half by the mean of their passages.
+
+        Of a long document, so many passages are looked at, evenly spread.
+
+        Parameters
+        ----------
+        documents : int64 array
+            Numbers of documents, as the layout has them.
+        """
+        first, last = self._layout.bounds_of(documents)
+        opening = self.scores(first)
+        chosen = [
+            np.unique(np.linspace(start, end - 1, min(end - start, _OF_A_DOCUMENT)).astype(int))
+            for start, end in zip(first.tolist(), last.tolist(), strict=True)
+        ]
+        sizes = [len(own) for own in chosen]
+        vectors = self._layout.vectors(np.concatenate(chosen)) if chosen else None
+        if vectors is None or self._question is None:
+            return opening
+        sums = np.add.reduceat(vectors, np.cumsum([0, *sizes[:-1]]), axis=0)
+        lengths = np.maximum(np.linalg.norm(sums, axis=1), 1e-12)
+        means = (sums * self._question).sum(axis=1) / lengths
+        return np.asarray((opening + np.round(means.astype(np.float64), 6)) / 2)
+
+    def rank(self, passage: int, allowed: Sequence[Array] | None) -> int | None:
+        """Which one a passage is by this stage alone, from 1, by a scan of everything."""
+        score = float(self.scores(np.array([passage]))[0])
+        if self._question is None or score <= 0:
+            return None
+        above = 0
+        for number, opened in enumerate(self._snapshot.segments):
+            if opened.vectors is not None:
+                scores = np.round(opened.vectors.scan(self._question).astype(np.float64), 6)
+                higher = scores > score
+                if allowed is not None:
+                    higher &= allowed[number]
+                above += int(np.count_nonzero(higher))
+        return above + 1
 
     def shares(self, passage: int) -> tuple[TermShare, ...]:
-        """What each term of the question added to the cosine, largest first."""
-        for opened in self._snapshot.segments:
-            if passage < len(opened.segment.lengths):
-                if opened.vectors is None:
-                    return ()
-                own = opened.vectors[passage]
-                found = [TermShare(term, float(part @ own)) for term, part in self._parts.items()]
-                return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
-            passage -= len(opened.segment.lengths)
-        return ()
+        """What each term of the question added to the cosine, largest first.
+
+        Empty where the embedding cannot tell.
+        """
+        if self._question is None:
+            return ()
+        embedding = self._snapshot.embedding
+        own = self._layout.vectors(np.array([passage]))
+        if embedding is None or own is None or not hasattr(embedding, "parts"):
+            return ()
+        parts = cast(TermEmbedding, embedding).parts(self._terms)
+        whole = np.sum(list(parts.values()), axis=0)
+        if not parts or not np.allclose(whole, self._question, atol=1e-5):
+            return ()  # the vector was given, not made of these terms
+        found = [TermShare(term, float(part @ own[0])) for term, part in parts.items()]
+        return tuple(sorted(found, key=lambda share: (-share.share, share.term)))

@@ -13,7 +13,7 @@ On disk, below ``.yonder/index``:
     one that removed it; and what is known of every item gathered.
 ``segments/NAME/``
     Immutable arrays: terms, postings, lengths, passage spans, documents.
-``vectors/NAME.EMBEDDING.npy``, ``embeddings/EMBEDDING/``
+``vectors/NAME.EMBEDDING/``, ``embeddings/EMBEDDING/``
     The vectors of a segment under one embedding, and that embedding.
 ``deletions/NAME.GENERATION.npy``
     Which documents of a segment are gone as of a generation.
@@ -23,6 +23,8 @@ On disk, below ``.yonder/index``:
 `IndexWriter` is in ``index.writer``, so that readers need not load it.
 """
 
+from .columns import Column, DetailColumns
+from .layout import Layout
 from .manifest import FORMAT, Manifest
 from .preparing import Prepared, Preparer
 from .reader import Snapshot, open_snapshot
@@ -31,9 +33,12 @@ from .store import DocumentStore, KnownItem, KnownSource
 
 __all__ = [
     "FORMAT",
+    "Column",
+    "DetailColumns",
     "DocumentStore",
     "KnownItem",
     "KnownSource",
+    "Layout",
     "Manifest",
     "Prepared",
     "Preparer",

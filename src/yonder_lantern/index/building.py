@@ -23,8 +23,10 @@ class SegmentBuilder:
         self._numbers: dict[str, int] = {}
         self._flat: list[Array] = []
         self._counts: list[Array] = []
-        self._passages: list[tuple[int, int, int, int, int]] = []
-        self._lengths: list[int] = []
+        self._leads: list[Array] = []
+        self._sizes: list[Array] = []
+        self._passages: list[tuple[int, ...]] = []
+        self._lengths: list[Array] = []
         self._documents: list[tuple[int, int, int, int]] = []
 
     def __len__(self) -> int:
@@ -45,13 +47,15 @@ class SegmentBuilder:
         numbers = self._numbers
         own = [numbers.setdefault(term, len(numbers)) for term in prepared.terms]
         numbered = np.array(own, dtype=np.int32)
-        for passage, (terms, counts) in zip(prepared.passages, prepared.postings, strict=True):
-            self._flat.append(numbered[terms])
-            self._counts.append(counts)
-            self._lengths.append(int(counts.sum()))
-            self._passages.append(
-                (ordinal, passage.start, passage.end, passage.tokens, passage.block)
-            )
+        self._flat.append(numbered[prepared.numbers])
+        self._counts.append(prepared.counts)
+        self._leads.append(prepared.leads)
+        self._sizes.append(np.diff(prepared.bounds))
+        sums = np.concatenate(([0], np.cumsum(prepared.counts)))
+        self._lengths.append(np.diff(sums[prepared.bounds]))
+        for passage, asking in zip(prepared.passages, prepared.asking.tolist(), strict=True):
+            span = (passage.start, passage.end, passage.tokens, passage.block)
+            self._passages.append((ordinal, *span, int(passage.divided), asking))
 
     def end_validity(self, row: int, until: int) -> bool:
         """Give a document that was added another end of validity; whether it is here."""
@@ -73,10 +77,8 @@ class SegmentBuilder:
         renumber = np.empty(len(terms), dtype=np.int64)
         for new, term in enumerate(terms):
             renumber[self._numbers[term]] = new
-        empty = np.zeros(0, dtype=np.int32)
-        flat = renumber[np.concatenate(self._flat)] if self._flat else empty
-        counts = np.concatenate(self._counts) if self._counts else empty
-        sizes = [len(distinct) for distinct in self._flat]
+        flat = renumber[_joined(self._flat)]
+        counts, leads, sizes = map(_joined, (self._counts, self._leads, self._sizes))
         passages = np.repeat(np.arange(len(sizes), dtype=np.int32), sizes)
         order = np.argsort(flat, kind="stable")  # by term; passages stay ascending within one
         offsets = np.zeros(len(terms) + 1, dtype=np.int64)
@@ -87,7 +89,12 @@ class SegmentBuilder:
             offsets,
             passages[order],
             counts[order].astype(np.int32),
-            np.array(self._lengths, dtype=np.int32),
-            np.array(self._passages, dtype=np.int64).reshape(-1, 5),
+            leads[order].astype(np.uint8),
+            _joined(self._lengths).astype(np.int32),
+            np.array(self._passages, dtype=np.int64).reshape(-1, 7),
             np.array(self._documents, dtype=np.int64).reshape(-1, 4),
         )
+
+
+def _joined(parts: list[Array]) -> Array:
+    return np.concatenate(parts) if parts else np.zeros(0, dtype=np.int32)

@@ -10,7 +10,7 @@ from typing import Any
 from ..records import IndexStateError
 from ..storage import REBUILD, replace_bytes
 
-FORMAT = 2
+FORMAT = 3
 MANIFEST = "manifest.json"
 
 
@@ -29,17 +29,36 @@ class SegmentEntry:
 class EmbeddingEntry:
     """The embedding of a generation, and what it was learned from.
 
-    ``wanted_dimensions`` and ``wanted_from`` are what the settings asked for; a
-    small corpus gives fewer dimensions, and a label that no document carries is
-    replaced by the one most of them do.
+    ``wanted`` is what the settings asked for; a small corpus gives fewer dimensions,
+    and a label that no document carries is replaced by the one most of them do.
+    ``changed_since`` counts passages since it was learned or last measured to do.
+    ``recall`` is that of the approximate index, by segment.
     """
 
     method: str
     hash: str
     dimensions: int
-    wanted_dimensions: int
+    metric: str
+    stored: str
+    wanted: dict[str, Any]
     learned_from: str
     wanted_from: str
+    passages: int
+    approximate_from: int
+    changed_since: int = 0
+    recall: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def key(self) -> str:
+        """What the files of its vectors are named by, besides their segment."""
+        return f"{self.hash}.{self.stored}.{self.approximate_from}"
+
+
+@dataclass(slots=True)
+class TopicsEntry:
+    """The topics of a generation, and how many passages have changed since they were learned."""
+
+    name: str
     passages: int
     changed_since: int = 0
 
@@ -56,6 +75,7 @@ class Manifest:
     audiences: list[list[str]] = field(default_factory=list)
     languages: list[str] = field(default_factory=list)
     embedding: EmbeddingEntry | None = None
+    topics: TopicsEntry | None = None
     format: int = FORMAT
 
     def save(self, folder: Path) -> None:
@@ -101,6 +121,7 @@ class Manifest:
                 raise ValueError("no format")
             raw["segments"] = [SegmentEntry(**entry) for entry in raw["segments"]]
             raw["embedding"] = EmbeddingEntry(**raw["embedding"]) if raw["embedding"] else None
+            raw["topics"] = TopicsEntry(**raw["topics"]) if raw["topics"] else None
             return cls(**raw)
         except (TypeError, KeyError, ValueError) as error:
             raise IndexStateError("the index's manifest is damaged", str(path), REBUILD) from error

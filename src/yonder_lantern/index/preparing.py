@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..passages import lead_of
-from ..records import Document, Passage
+from ..records import BlockKind, Document, Passage
 from ..storage import Array
-from ..text import Analyser
+from ..text import Analyser, explained_abbreviations, key_terms
 from .alike import shape_of
+
+_ASKS = re.compile(r"\w[\"'”’)\]]*\?(?=\s|$)")
+_ABOUT = 20_000  # characters from which it is told what a document is about
+_ENDS = re.compile(r"[.!:](?=\s|$)|\n\s*\n|$")
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,18 +29,35 @@ class Prepared:
     passages : tuple of Passage
     terms : tuple of str
         Each once.
-    postings : tuple of (int32 array, int32 array)
-        For each passage, the numbers of its terms in ``terms``, and how often each
-        stands in it or in its lead.
+    bounds : int64 array, shape (passages + 1,)
+        Where each passage's postings begin in the next three.
+    numbers : int32 array
+        Of the terms in ``terms``; each passage's are distinct.
+    counts : int32 array
+        How often each stands in the passage and in its lead.
+    leads : uint8 array
+        How often in the lead alone; 255 is that or more.
+    asking : uint8 array, shape (passages,)
+        Which share of a passage's sentences ask something, in 255ths.
     shape : bytes
         The signature of the text, see `alike`.
+    abbreviations : tuple of (str, str)
+        The short forms it explains, with their long forms.
+    key_terms : tuple of str
+        The phrases it uses most.
     """
 
     document: Document
     passages: tuple[Passage, ...]
     terms: tuple[str, ...]
-    postings: tuple[tuple[Array, Array], ...]
+    bounds: Array
+    numbers: Array
+    counts: Array
+    leads: Array
+    asking: Array
     shape: bytes
+    abbreviations: tuple[tuple[str, str], ...]
+    key_terms: tuple[str, ...]
 
 
 class Preparer:
@@ -49,23 +71,60 @@ class Preparer:
         analyser = self._analysers.get(document.language)
         if analyser is None:
             analyser = self._analysers[document.language] = Analyser(document.language)
-        numbers: dict[str, int] = {}
+        terms: dict[str, int] = {}
 
-        def numbered(terms: Sequence[str]) -> Array:
-            return np.array([numbers.setdefault(term, len(numbers)) for term in terms], np.int32)
+        def numbered(found: Sequence[str]) -> Array:
+            return np.array([terms.setdefault(term, len(terms)) for term in found], np.int64)
 
-        starts, terms = analyser.placed_terms(document.text)
-        own_terms = numbered(terms)
+        starts, found = analyser.placed_terms(document.text)
+        own = numbered(found)
         places = np.array(starts, dtype=np.int64)
-        leads: dict[str, Array] = {}
-        postings = []
-        for passage in passages:
+        edges = [(passage.start, passage.end) for passage in passages]
+        bounds = np.searchsorted(places, np.array(edges, dtype=np.int64).reshape(-1, 2)).tolist()
+        known: dict[str, Array] = {}
+        parts: list[Array] = []
+        sizes: list[int] = []
+        for passage, (low, high) in zip(passages, bounds, strict=True):
             lead = lead_of(document, passage.block, passage.start)
-            if lead not in leads:
-                leads[lead] = numbered(analyser.terms(lead))
-            low, high = np.searchsorted(places, (passage.start, passage.end))
-            own = np.concatenate((own_terms[low:high], leads[lead]))
-            distinct, counts = np.unique(own, return_counts=True)
-            postings.append((distinct.astype(np.int32), counts.astype(np.int32)))
-        shape = shape_of(document.text)
-        return Prepared(document, tuple(passages), tuple(numbers), tuple(postings), shape)
+            if lead not in known:
+                known[lead] = numbered(analyser.terms(lead))
+            parts += [own[low:high], known[lead]]
+            sizes += [high - low, len(known[lead])]
+        passage_of = np.repeat(np.arange(len(sizes)) // 2, sizes)
+        in_lead = np.repeat(np.arange(len(sizes)) % 2, sizes)
+        flat = np.concatenate(parts) if parts else np.zeros(0, np.int64)
+        width = max(1, len(terms))
+        distinct, inverse = np.unique(passage_of * width + flat, return_inverse=True)
+        leads = np.bincount(inverse, weights=in_lead, minlength=len(distinct))
+        return Prepared(
+            document=document,
+            passages=tuple(passages),
+            terms=tuple(terms),
+            bounds=np.searchsorted(distinct, np.arange(len(passages) + 1) * width),
+            numbers=(distinct % width).astype(np.int32),
+            counts=np.bincount(inverse, minlength=len(distinct)).astype(np.int32),
+            leads=np.minimum(leads, 255).astype(np.uint8),
+            asking=np.array(
+                [_asking(document.text[start:end]) for start, end in edges], dtype=np.uint8
+            ),
+            shape=shape_of(document.text),
+            abbreviations=tuple(explained_abbreviations(document.text)),
+            key_terms=tuple(key_terms(document.text[:_ABOUT], _headings(document), analyser)),
+        )
+
+
+def _headings(document: Document) -> str:
+    lines = [document.title]
+    for block in document.blocks:
+        if block.kind is BlockKind.HEADING:
+            lines.append(document.text[block.start : block.end])
+    return "\n".join(lines)
+
+
+def _asking(text: str) -> int:
+    """Which share of a text's sentences and headings ask, in 255ths."""
+    if "?" not in text:
+        return 0
+    asks = len(_ASKS.findall(text))
+    tells = sum(1 for _ in _ENDS.finditer(_ASKS.sub(" ", text).strip()))
+    return round(255 * asks / (asks + tells)) if asks else 0

@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cached_property
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from ..embedding import LatentEmbedding, TermEmbedding
-from ..records import Asked, Document, IndexStateError
+from ..embedding import Embedding, Surroundings, load_embedding
+from ..records import Document, IndexStateError
 from ..storage import Array, FileLock, map_array
+from .columns import DetailColumns
+from .layout import Layout
 from .manifest import MANIFEST, Manifest
 from .segment import Segment, microseconds
 from .store import DocumentStore
+from .topics import Topics
+from .vectors import PassageVectors, load_vectors, vectors_path
 
 _ATTEMPTS = 20
+_DOCUMENTS_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +35,7 @@ class OpenSegment:
     """
 
     segment: Segment
-    vectors: Array | None
+    vectors: PassageVectors | None
     live: Array | None
 
 
@@ -39,14 +47,68 @@ class Snapshot:
         manifest: Manifest,
         segments: list[OpenSegment],
         store: DocumentStore,
-        embedding: TermEmbedding | None,
+        folder: Path,
+        around: Surroundings,
         lease: FileLock | None,
     ) -> None:
         self.manifest = manifest
         self.segments = segments
         self.store = store
-        self.embedding = embedding
+        self._folder = folder
+        self._around = around
         self._lease = lease
+
+    @cached_property
+    def layout(self) -> Layout:
+        """How passages and documents are numbered through all segments."""
+        return Layout(self.segments)
+
+    @cached_property
+    def columns(self) -> DetailColumns:
+        """The details of the documents, to filter on."""
+        made: dict[str, Callable[[], list[tuple[int, Any]]]] = {
+            "topic": self.topic_of_each,
+            "key_terms": self.store.key_terms,
+        }
+        return DetailColumns(self.store, self.layout, self.generation, made)
+
+    @cached_property
+    def topics(self) -> Topics | None:
+        """What the documents are about; None where there are too few."""
+        own = self.manifest.topics
+        return Topics.load(self._folder / "topics" / own.name) if own else None
+
+    def topic_of_each(self) -> list[tuple[int, Any]]:
+        """The topic of each document that has one, by its row."""
+        if self.topics is None:
+            return []
+        found: list[tuple[int, Any]] = []
+        for opened in self.segments:
+            names = self.topics.of(document_vectors(opened))
+            found += zip(opened.segment.documents[:, 0].tolist(), names, strict=True)
+        return [(row, name) for row, name in found if name]
+
+    @cached_property
+    def embedding(self) -> Embedding | None:
+        """What the passages were embedded with; loaded when it is first asked for.
+
+        Raises
+        ------
+        IndexStateError
+            It is not what it was, or not there any more.
+        """
+        own = self.manifest.embedding
+        if own is None:
+            return None
+        found = load_embedding(own.method, self._folder / "embeddings" / own.hash, self._around)
+        if found.dimensions != own.dimensions:
+            raise IndexStateError(
+                f"the embedding gives {found.dimensions} dimensions; the index's vectors have "
+                f"{own.dimensions}",
+                str(self._folder),
+                "build the index again from the sources with: yonder gather --rebuild",
+            )
+        return found
 
     @property
     def generation(self) -> int:
@@ -59,37 +121,39 @@ class Snapshot:
         if self._lease:
             self._lease.release()
 
-    def visible(self, asked: Asked, now: datetime) -> list[Array]:
-        """For each segment, which passages a caller may see at a moment.
+    def visible_documents(self, audience: frozenset[str] | None, when: datetime) -> Array:
+        """Which documents a caller may see at a moment, as the layout numbers them.
 
         Parameters
         ----------
-        asked : Asked
-            Its audience and date decide; no date means ``now``.
+        audience : frozenset of str or None
+            The caller's labels; None is the owner, who sees everything.
+        when : datetime
 
         Returns
         -------
-        list of bool array, shape (passages,)
+        bool array, shape (documents,)
         """
-        moment = microseconds(asked.as_of or now, 0)
+        moment = microseconds(when, 0)
         allowed = np.array(
-            [
-                asked.audience is None or bool(asked.audience & set(labels))
-                for labels in self.manifest.audiences
-            ],
+            [audience is None or bool(audience & set(own)) for own in self.manifest.audiences],
             dtype=bool,
         )
-        return [self._visible_in(opened, moment, allowed) for opened in self.segments]
+        found = []
+        for opened in self.segments:
+            documents = opened.segment.documents
+            seen = (documents[:, 2] <= moment) & (moment < documents[:, 3])
+            seen &= allowed[documents[:, 1]]
+            found.append(seen if opened.live is None else seen & opened.live)
+        return np.concatenate(found) if found else np.zeros(0, dtype=bool)
 
-    def _visible_in(self, opened: OpenSegment, moment: int, allowed: Array) -> Array:
-        documents = opened.segment.documents
-        seen = (documents[:, 2] <= moment) & (moment < documents[:, 3])
-        seen &= allowed[documents[:, 1]]
-        if opened.live is not None:
-            seen &= opened.live
-        if seen.all():
-            return np.ones(len(opened.segment.lengths), dtype=bool)
-        return np.asarray(seen[opened.segment.passages[:, 0]])
+    def passages_of(self, documents: Array) -> list[Array]:
+        """For each segment, which passages are of some documents, given as a mask of all."""
+        return self.layout.passages_of(documents)
+
+    def document_row(self, id_: str) -> int | None:
+        """The row of a document by id, if this generation has it."""
+        return self.store.row(id_, self.generation)
 
     def live_rows(self) -> list[int]:
         """Store rows of all documents of this generation."""
@@ -105,8 +169,14 @@ class Snapshot:
         return found[0] if found else None
 
 
-def open_snapshot(folder: Path) -> Snapshot:
+def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
     """Open the newest generation of an index folder.
+
+    Parameters
+    ----------
+    folder : Path
+    around : Surroundings, optional
+        What its embedding may use; needed for those that lie outside the index.
 
     Raises
     ------
@@ -118,7 +188,7 @@ def open_snapshot(folder: Path) -> Snapshot:
         if manifest is None:
             if put_aside(folder).exists():
                 if attempt == _ATTEMPTS - 1:  # it never came: the old one still answers
-                    return open_snapshot(put_aside(folder))
+                    return open_snapshot(put_aside(folder), around)
                 time.sleep(0.05)  # a rebuilt index is being put in place
                 continue
             raise IndexStateError(
@@ -127,10 +197,31 @@ def open_snapshot(folder: Path) -> Snapshot:
         lease = _lease(folder, manifest.generation)
         current = Manifest.load(folder)
         if current is not None and current.generation == manifest.generation:
-            return _open(folder, manifest, lease)
+            around = around or Surroundings(folder, folder)
+            segments = [open_segment(folder, manifest, at) for at in range(len(manifest.segments))]
+            store = DocumentStore(folder, writing=False)
+            return Snapshot(manifest, segments, store, folder, around, lease)
         if lease:
             lease.release()
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
+
+
+def document_vectors(opened: OpenSegment) -> Array:
+    """The mean vector of the passages of each document of a segment, of unit length."""
+    bounds = opened.segment.first_passages()
+    vectors = opened.vectors
+    found = np.zeros((len(bounds) - 1, vectors.dimensions if vectors else 1), dtype=np.float32)
+    filled = np.flatnonzero(np.diff(bounds))
+    if vectors is None or not len(filled):
+        return found
+    for at in range(0, len(filled), _DOCUMENTS_AT_ONCE):
+        own = filled[at : at + _DOCUMENTS_AT_ONCE]
+        first, last = int(bounds[own[0]]), int(bounds[own[-1] + 1])
+        rows = vectors.rows(np.arange(first, last))
+        sums = np.add.reduceat(rows, bounds[own] - first, axis=0)
+        lengths = np.linalg.norm(sums, axis=1, keepdims=True)
+        found[own] = sums / np.maximum(lengths, 1e-12)
+    return found
 
 
 def put_aside(folder: Path) -> Path:
@@ -156,22 +247,14 @@ def _lease(folder: Path, generation: int) -> FileLock | None:
     return lease
 
 
-def _open(folder: Path, manifest: Manifest, lease: FileLock | None) -> Snapshot:
-    segments = [open_segment(folder, manifest, number) for number in range(len(manifest.segments))]
-    embedding = None
-    if manifest.embedding:
-        embedding = LatentEmbedding.load(folder / "embeddings" / manifest.embedding.hash)
-    return Snapshot(manifest, segments, DocumentStore(folder, writing=False), embedding, lease)
-
-
 def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
     """Map one segment of a manifest, its vectors and its deletions."""
     entry = manifest.segments[number]
+    own_dimensions = manifest.embedding.dimensions if manifest.embedding else 0
     segment = Segment.load(folder / "segments" / entry.name)
     vectors = None
     if manifest.embedding:
-        path = vectors_path(folder, entry.name, manifest.embedding.hash)
-        vectors = map_array(path)
+        vectors = load_vectors(vectors_path(folder, entry.name, manifest.embedding.key))
     live = None
     if entry.deletions:
         packed = map_array(folder / "deletions" / entry.deletions)
@@ -182,6 +265,7 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
         len(segment.lengths) != entry.passages
         or len(segment.documents) != entry.documents
         or (vectors is not None and len(vectors) != entry.passages)
+        or (vectors is not None and vectors.dimensions != own_dimensions)
     ):
         raise IndexStateError(
             f"segment {entry.name} does not fit its manifest",
@@ -189,8 +273,3 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
             "build the index again from the sources with: yonder gather --rebuild",
         )
     return OpenSegment(segment, vectors, live)
-
-
-def vectors_path(folder: Path, segment: str, embedding: str) -> Path:
-    """Where a segment's vectors under an embedding are."""
-    return folder / "vectors" / f"{segment}.{embedding}.npy"

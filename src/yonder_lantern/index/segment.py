@@ -22,6 +22,17 @@ def microseconds(moment: datetime | None, default: int) -> int:
     return round(moment.astimezone(UTC).timestamp() * 1_000_000)
 
 
+_ARRAYS = (
+    "posting_offsets",
+    "posting_passages",
+    "posting_counts",
+    "posting_leads",
+    "lengths",
+    "passages",
+    "documents",
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Segment:
     """One segment, mapped.
@@ -34,11 +45,14 @@ class Segment:
     posting_passages : int32 array
         Passages that hold each term, ascending within a term.
     posting_counts : int32 array
-        How often.
+        How often, in the passage and in its lead.
+    posting_leads : uint8 array
+        How often in its lead alone; 255 is that or more.
     lengths : int32 array, shape (passages,)
         Terms in each passage, its lead included.
-    passages : int64 array, shape (passages, 5)
-        Document ordinal, start, end, tokens, first block.
+    passages : int64 array, shape (passages, 7)
+        Document ordinal, start, end, tokens, first block; 1 if it was divided inside a
+        line or sentence; and which share of its sentences ask, in 255ths.
     documents : int64 array, shape (documents, 4)
         Row in the store, audience number, valid from and until (microseconds).
     """
@@ -48,6 +62,7 @@ class Segment:
     posting_offsets: Array
     posting_passages: Array
     posting_counts: Array
+    posting_leads: Array
     lengths: Array
     passages: Array
     documents: Array
@@ -55,28 +70,25 @@ class Segment:
     @classmethod
     def load(cls, folder: Path) -> Segment:
         """Map a segment's files."""
-        names = ("posting_offsets", "posting_passages", "posting_counts", "lengths", "passages")
-        arrays = [map_array(folder / f"{name}.npy") for name in (*names, "documents")]
+        arrays = [map_array(folder / f"{name}.npy") for name in _ARRAYS]
         return cls(folder.name, TermTable.load(folder), *arrays)
 
     def save(self, folder: Path) -> None:
         """Write the segment's files into a folder that must not exist yet."""
         folder.mkdir(parents=True)
         self.terms.save(folder)
-        for name in (
-            "posting_offsets",
-            "posting_passages",
-            "posting_counts",
-            "lengths",
-            "passages",
-            "documents",
-        ):
+        for name in _ARRAYS:
             save_array(folder / f"{name}.npy", getattr(self, name))
 
-    def postings(self, term: str) -> tuple[Array, Array] | None:
-        """Passages that hold a term and how often, or None."""
+    def postings(self, term: str) -> tuple[Array, Array, Array] | None:
+        """Passages that hold a term, how often, and how often in their leads; or None."""
         number = self.terms.find(term)
         if number < 0:
             return None
-        start, end = self.posting_offsets[number : number + 2].tolist()
-        return self.posting_passages[start:end], self.posting_counts[start:end]
+        own = slice(*self.posting_offsets[number : number + 2].tolist())
+        return self.posting_passages[own], self.posting_counts[own], self.posting_leads[own]
+
+    def first_passages(self) -> Array:
+        """Where the passages of each document begin, int64, shape (documents + 1,)."""
+        ordinals = np.arange(len(self.documents) + 1)
+        return np.searchsorted(self.passages[:, 0], ordinals)

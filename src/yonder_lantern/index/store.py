@@ -41,7 +41,12 @@ CREATE INDEX IF NOT EXISTS documents_by_content ON documents (content);
 CREATE TABLE IF NOT EXISTS contents (
     content INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, text TEXT NOT NULL,
     blocks BLOB NOT NULL, origin BLOB NOT NULL, differences TEXT NOT NULL, marks TEXT NOT NULL,
-    shape BLOB NOT NULL);
+    shape BLOB NOT NULL, key_terms TEXT NOT NULL);
+CREATE TABLE IF NOT EXISTS abbreviations (
+    content INTEGER NOT NULL, short TEXT NOT NULL, long TEXT NOT NULL, long_key TEXT NOT NULL,
+    PRIMARY KEY (content, short, long)) WITHOUT ROWID;
+CREATE INDEX IF NOT EXISTS abbreviations_by_short ON abbreviations (short);
+CREATE INDEX IF NOT EXISTS abbreviations_by_long ON abbreviations (long_key);
 CREATE TABLE IF NOT EXISTS items (
     source TEXT NOT NULL, key TEXT NOT NULL, size INTEGER NOT NULL, modified_ns INTEGER NOT NULL,
     seen_ns INTEGER NOT NULL, mark TEXT NOT NULL, hash TEXT NOT NULL, reading TEXT NOT NULL,
@@ -55,7 +60,30 @@ _COLUMNS = (
     "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
     "marks, details, audience, valid_from, valid_until"
 )
+_SUBSTRING = "SELECT substr(text, ?, ?) FROM documents JOIN contents USING (content) WHERE row = ?"
+_OWN_DETAILS = {
+    "document": "id",
+    "source": "source",
+    "key": "key",
+    "title": "title",
+    "language": "language",
+    "format": "format",
+}
 _JOINED = f"SELECT {_COLUMNS} FROM documents JOIN contents USING (content)"
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """Who may see something and when: labels, and a half-open range in microseconds since 1970."""
+
+    audience: frozenset[str]
+    start: int
+    end: int
+
+    def by(self, audience: frozenset[str] | None, moment: int) -> bool:
+        """Whether a caller (None is the owner) may see it at a moment."""
+        allowed = audience is None or bool(audience & self.audience)
+        return allowed and self.start <= moment < self.end
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,8 +225,27 @@ class DocumentStore:
             "(SELECT row FROM documents WHERE removed IS NULL)"
         )
 
-    def add(self, document: Document, generation: int, shape: bytes | None = None) -> int:
-        """Add a document row; its number. ``shape`` is worked out if it is not given."""
+    def add(
+        self,
+        document: Document,
+        generation: int,
+        shape: bytes | None = None,
+        abbreviations: Iterable[tuple[str, str]] = (),
+        key_terms: Iterable[str] = (),
+    ) -> int:
+        """Add a document row; its number.
+
+        Parameters
+        ----------
+        document : Document
+        generation : int
+        shape : bytes, optional
+            Its signature; worked out if it is not given.
+        abbreviations : iterable of (short, long)
+            What it explains.
+        key_terms : iterable of str
+            What it is about. All three are needed only where the text is new.
+        """
         values = (
             document.id,
             document.source,
@@ -207,7 +254,7 @@ class DocumentStore:
             document.title,
             document.language,
             document.format,
-            self._content(document, shape),
+            self._content(document, shape, abbreviations, key_terms),
             json.dumps(dict(document.details), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
@@ -222,21 +269,37 @@ class DocumentStore:
             *values,
         )
 
-    def _content(self, document: Document, shape: bytes | None) -> int:
+    def _content(
+        self,
+        document: Document,
+        shape: bytes | None,
+        abbreviations: Iterable[tuple[str, str]],
+        key_terms: Iterable[str],
+    ) -> int:
         """The number under which a document's text is kept; once, however many have it."""
         packed = _packed(document)
         digest = _content_hash(document.text, packed)
         known = self._query("SELECT content FROM contents WHERE hash = ?", digest)
         if known:
             return int(known[0][0])
-        return self._execute(
+        content = self._execute(
             "INSERT INTO contents (hash, text, blocks, origin, differences, marks, "
-            "shape) VALUES (?,?,?,?,?,?,?)",
+            "shape, key_terms) VALUES (?,?,?,?,?,?,?,?)",
             digest,
             document.text,
             *packed,
             shape_of(document.text) if shape is None else shape,
+            json.dumps(list(key_terms), ensure_ascii=False),
         )
+        for short, long in abbreviations:
+            self._execute(
+                "INSERT OR IGNORE INTO abbreviations VALUES (?,?,?,?)",
+                content,
+                short,
+                long,
+                long.casefold(),
+            )
+        return content
 
     def holds_text_of(self, row: int, document: Document) -> bool:
         """Whether a row has the text, outline, title and language of a document."""
@@ -309,7 +372,10 @@ class DocumentStore:
     def sweep(self, generation: int) -> None:
         """Delete rows that no generation from this one on can see."""
         self._execute("DELETE FROM documents WHERE removed <= ?", generation)
-        self._execute("DELETE FROM contents WHERE content NOT IN (SELECT content FROM documents)")
+        for table in ("contents", "abbreviations"):
+            self._execute(
+                f"DELETE FROM {table} WHERE content NOT IN (SELECT content FROM documents)"
+            )
 
     # -- reading
 
@@ -418,6 +484,100 @@ class DocumentStore:
         wanted = list(rows)
         for at in range(0, len(wanted), 100):
             yield from sorted(self.documents(wanted[at : at + 100]).items())
+
+    def row(self, document: str, generation: int) -> int | None:
+        """The row of a document that a generation sees."""
+        rows = self._query(
+            "SELECT row FROM documents WHERE id = ? AND added <= ? AND "
+            "(removed IS NULL OR removed > ?)",
+            document,
+            generation,
+            generation,
+        )
+        return int(rows[0][0]) if rows else None
+
+    def ids(self, rows: Iterable[int]) -> dict[int, str]:
+        """The documents' ids of some rows."""
+        wanted = sorted(set(rows))
+        found: dict[int, str] = {}
+        for at in range(0, len(wanted), 500):
+            part = wanted[at : at + 500]
+            marks = ",".join("?" * len(part))
+            own = self._query(f"SELECT row, id FROM documents WHERE row IN ({marks})", *part)
+            found.update((int(row), str(id_)) for row, id_ in own)
+        return found
+
+    def texts(self, spans: Iterable[tuple[int, int, int]]) -> list[str]:
+        """The words of spans, each given as document row, start and end; nothing else is read."""
+        return [
+            str(self._query(_SUBSTRING, start + 1, end - start, row)[0][0])
+            for row, start, end in spans
+        ]
+
+    def explained(self, short: str, generation: int) -> list[tuple[str, Seen]]:
+        """What a short form stands for, by the documents of a generation that explain it."""
+        return self._abbreviations("short", short, "long", generation)
+
+    def shortened(self, long: str, generation: int) -> list[tuple[str, Seen]]:
+        """The short forms of a long one, by the documents of a generation that explain it."""
+        return self._abbreviations("long_key", long.casefold(), "short", generation)
+
+    def _abbreviations(
+        self, key: str, value: str, wanted: str, generation: int
+    ) -> list[tuple[str, Seen]]:
+        rows = self._query(
+            f"SELECT {wanted}, audience, valid_from, valid_until FROM abbreviations "
+            f"JOIN documents USING (content) WHERE {key} = ? AND added <= ? AND "
+            f"(removed IS NULL OR removed > ?) ORDER BY {wanted}, row",
+            value,
+            generation,
+            generation,
+        )
+        return [
+            (str(found), Seen(frozenset(json.loads(audience)), start, end))
+            for found, audience, start, end in rows
+        ]
+
+    def column(self, name: str, generation: int) -> list[tuple[int, Any]]:
+        """A detail of every document of a generation that has it: row and value.
+
+        A value is a string, a number, or a list of them. ``document``, ``source``,
+        ``key``, ``title``, ``language`` and ``format`` are details of every one.
+        """
+        alive = "added <= ? AND (removed IS NULL OR removed > ?)"
+        if name in _OWN_DETAILS:
+            own = _OWN_DETAILS[name]
+            return self._query(
+                f"SELECT row, {own} FROM documents WHERE {alive}", generation, generation
+            )
+        path = '$."' + name.replace('"', "") + '"'
+        rows = self._query(
+            "SELECT row, json_extract(details, ?) AS value, json_type(details, ?) FROM documents "
+            f"WHERE {alive} AND value IS NOT NULL",
+            path,
+            path,
+            generation,
+            generation,
+        )
+        return [
+            (row, json.loads(value) if kind in ("array", "object") else value)
+            for row, value, kind in rows
+        ]
+
+    def key_terms(self) -> list[tuple[int, Any]]:
+        """The key terms of every document that is kept, by row."""
+        rows = self._query("SELECT row, key_terms FROM documents JOIN contents USING (content)")
+        return [(row, json.loads(terms)) for row, terms in rows]
+
+    def detail_names(self, generation: int) -> list[str]:
+        """The names of all details of the documents of a generation."""
+        rows = self._query(
+            "SELECT DISTINCT json_each.key FROM documents, json_each(documents.details) "
+            "WHERE added <= ? AND (removed IS NULL OR removed > ?) ORDER BY 1",
+            generation,
+            generation,
+        )
+        return [*_OWN_DETAILS, *(str(row[0]) for row in rows)]
 
     def details(self, row: int) -> str:
         """A row's details, audience and validity as one string, to compare."""

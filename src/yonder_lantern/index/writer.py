@@ -4,31 +4,37 @@ from __future__ import annotations
 
 import logging
 import shutil
-from collections.abc import Callable, Iterable, Sequence
+import threading
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, cast
 
 import numpy as np
 
-from ..embedding import LatentEmbedding
+from ..embedding import Embedding, EmbeddingMethod, Surroundings, load_embedding
 from ..records import Document, IndexStateError, Passage
-from ..storage import Array, FileLock, byte_order, save_array, sync_folder
+from ..settings import EmbeddingSettings
+from ..storage import FileLock, save_array, sync_folder
 from .building import SegmentBuilder
-from .manifest import EmbeddingEntry, Manifest, SegmentEntry
+from .manifest import EmbeddingEntry, Manifest, SegmentEntry, TopicsEntry
+from .merging import merge_segments
+from .passage_set import SegmentPassages, TrainingPassages
 from .preparing import Prepared, Preparer
-from .reader import OpenSegment, open_segment, vectors_path
+from .reader import OpenSegment, document_vectors, open_segment
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
-
-if TYPE_CHECKING:
-    from scipy.sparse import csr_matrix
+from .topics import Topics
+from .vectors import Form, load_vectors, save_vectors, vectors_path
 
 _LOG = logging.getLogger("yonder_lantern.index")
 Cut = Callable[[Document], Sequence[Passage]]
 _MOST_SEGMENTS = 10
-_FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "leases")
+_METRIC = "cosine"
+_DRIFT = 0.05  # of what an embedding captured when it was learned, the loss that matters
+_DRIFT_SAMPLE = 2000
+_FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "topics", "leases")
 
 
 class IndexWriter:
@@ -41,10 +47,13 @@ class IndexWriter:
     ----------
     folder : Path
         Made when missing.
+    merging : bool
+        Whether small segments are merged, beside the gather, when there are many.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *, merging: bool = True) -> None:
         self.folder = folder
+        self._merges = merging
         folder.mkdir(parents=True, exist_ok=True)
         self._lock = FileLock(folder / "writer.lock", shared=False)
         if not self._lock.take():
@@ -72,6 +81,8 @@ class IndexWriter:
         self._added_passages = 0
         self.added_tokens = 0
         self._learn_anew = False
+        self._next_segment = self.manifest.next_segment
+        self._merging: _Merging | None = None
         self._languages = set(self.manifest.languages)
         self.next_generation = self.manifest.generation + 1
         self.store.begin()
@@ -85,13 +96,23 @@ class IndexWriter:
 
     def close(self) -> None:
         """Let go of the lock; what was not published is dropped."""
+        if self._merging:
+            self._merging.give_up()
         self.store.roll_back()
         self.store.close()
         self._lock.release()
 
     def add(self, prepared: Prepared) -> int:
         """Add a document and its passages; the row it is kept in."""
-        row = self.store.add(prepared.document, self.next_generation, prepared.shape)
+        if self._merging is None:
+            self._merging = self._start_merging()
+        row = self.store.add(
+            prepared.document,
+            self.next_generation,
+            prepared.shape,
+            prepared.abbreviations,
+            prepared.key_terms,
+        )
         self._builder.add(row, prepared)
         self._added_passages += len(prepared.passages)
         self.added_tokens += sum(passage.tokens for passage in prepared.passages)
@@ -140,29 +161,58 @@ class IndexWriter:
 
     def cut_again(self, cut: Cut) -> None:
         """Put all documents into a new segment, cut anew. No source is read."""
-        self._fold(range(len(self._segments)), cut)
-
-    def fold_small_segments(self, cut: Cut) -> None:
-        """Put the documents of the smallest segments into the new one, if there are many.
-
-        Every document is folded a number of times that grows with the logarithm of
-        how many there are, so that adding stays cheap and finding looks at few segments.
-        """
-        if len(self._segments) < _MOST_SEGMENTS:
-            return
-        sizes = [len(_live_rows(opened)) for opened in self._segments]
-        smallest = sorted(range(len(sizes)), key=lambda number: (sizes[number], number))
-        self._fold(smallest[: _MOST_SEGMENTS - 1], cut)
-
-    def _fold(self, numbers: Iterable[int], cut: Cut) -> None:
-        folded = set(numbers)
-        rows = [row for number in sorted(folded) for row in _live_rows(self._segments[number])]
+        self._take_merged(use=False)
+        rows = [row for opened in self._segments for row in _live_rows(opened)]
         rows = [self._moved[row][0] if row in self._moved else row for row in rows]
         for row, document in self.store.each(row for row in rows if row not in self._removed):
             self._builder.add(row, self._preparer.prepare(document, cut(document)))
-        kept = [number for number in range(len(self._segments)) if number not in folded]
-        self._segments = [self._segments[number] for number in kept]
-        self._entries = [self._entries[number] for number in kept]
+        self._segments = []
+        self._entries = []
+
+    def _start_merging(self) -> _Merging:
+        """Begin to merge the smallest segments beside the gather, if there are many.
+
+        A document is merged a number of times that grows with the logarithm of how
+        many there are, so that adding stays cheap and finding looks at few segments.
+        """
+        numbers: list[int] = []
+        if self._merges and len(self._segments) >= _MOST_SEGMENTS - 1:
+            sizes = [len(_live_rows(opened)) for opened in self._segments]
+            smallest = sorted(range(len(sizes)), key=lambda number: (sizes[number], number))
+            numbers = sorted(smallest[: _MOST_SEGMENTS - 2])
+        own = self.manifest.embedding
+        merging = _Merging(
+            self.folder,
+            self._new_name() if numbers else "",
+            numbers,
+            [self._segments[number] for number in numbers],
+            own,
+        )
+        merging.start()
+        return merging
+
+    def _take_merged(self, *, use: bool = True) -> None:
+        """Put the merged segment in the place of its parts, once it is there."""
+        merging = self._merging
+        if merging is None or not merging.numbers:
+            return
+        merging.join()
+        if not use or merging.merged is None:
+            merging.give_up()
+            return
+        kept = [at for at in range(len(self._segments)) if at not in merging.numbers]
+        segment = merging.merged.segment
+        self._entries = [self._entries[at] for at in kept]
+        self._segments = [self._segments[at] for at in kept]
+        self._entries.append(
+            SegmentEntry(segment.name, len(segment.documents), len(segment.lengths))
+        )
+        self._segments.append(merging.merged)
+
+    def _new_name(self) -> str:
+        name = f"{self._next_segment:06d}"
+        self._next_segment += 1
+        return name
 
     @property
     def changed(self) -> bool:
@@ -185,12 +235,16 @@ class IndexWriter:
         )
         return self._added_passages + gone
 
-    def fits(self, dimensions: int, learn_from: str) -> bool:
+    def fits(self, method: EmbeddingMethod, settings: EmbeddingSettings) -> bool:
         """Whether something is published and its embedding is as the settings want it."""
         own = self.manifest.embedding
         if not self.manifest.generation:
             return False
-        return own is None or (own.wanted_dimensions, own.wanted_from) == (dimensions, learn_from)
+        return own is None or (own.wanted, own.stored, own.approximate_from) == (
+            method.wanted,
+            settings.stored,
+            settings.approximate_from,
+        )
 
     def totals(self) -> tuple[int, int]:
         """How many documents and passages the published generation holds."""
@@ -207,10 +261,9 @@ class IndexWriter:
         self,
         *,
         recipe: dict[str, Any],
-        dimensions: int,
-        learn_from: str,
-        retrain_at: float,
-        seed: int = 1,
+        method: EmbeddingMethod,
+        settings: EmbeddingSettings,
+        around: Surroundings,
     ) -> str:
         """Write everything and put the new generation in place of the old.
 
@@ -218,21 +271,24 @@ class IndexWriter:
         ----------
         recipe : dict
             What passages and terms were made with, to know when it changes.
-        dimensions, learn_from, retrain_at, seed
-            Of the embedding: its size; the audience whose passages it is learned
-            from; the share of passages that may change before it is learned anew.
+        method : EmbeddingMethod
+            What makes the embedding, if the one there is does not do.
+        settings : EmbeddingSettings
+            Whom it may be learned from, when it is learned anew, and in which form
+            vectors are kept.
+        around : Surroundings
 
         Returns
         -------
         str
             What was done about the embedding: ``kept``, ``trained`` or ``none``.
         """
-        old = self.manifest
+        self._take_merged()
         new = Manifest(
             generation=self.next_generation,
             written=datetime.now(UTC).isoformat(timespec="seconds"),
             recipe=recipe,
-            next_segment=old.next_segment,
+            next_segment=self._next_segment,
             audiences=self._builder.audiences,
             languages=sorted(self._languages),
         )
@@ -242,10 +298,18 @@ class IndexWriter:
             segments = self._surviving(new, written)
             if len(self._builder):
                 segments.append(self._new_segment(new, written))
-            kept = self._kept_embedding(dimensions, learn_from, retrain_at, drift)
-            new.embedding = kept or self._train(new, segments, dimensions, learn_from, seed)
-            self._write_vectors(new, segments, written)
-            for name in ("segments", "vectors", "deletions", "rows", "embeddings"):
+            kept = self._kept_embedding(method, settings, drift, new, segments, around)
+            if kept:
+                new.embedding = kept
+                path = self.folder / "embeddings" / kept.hash
+                embedding: Embedding | None = load_embedding(kept.method, path, around)
+            else:
+                embedding = self._make(new, segments, method, settings)
+            if embedding is not None:
+                self._write_vectors(new, segments, embedding, settings, written)
+                self._write_topics(new, segments, settings, written, anew=not kept)
+            new.next_segment = self._next_segment
+            for name in ("segments", "vectors", "deletions", "rows", "embeddings", "topics"):
                 sync_folder(self.folder / name)
             self.store.commit()
         except BaseException as error:
@@ -256,6 +320,7 @@ class IndexWriter:
                 raise self._unwritable(error) from error
             raise
         try:
+            self._merging = None  # what was merged is in use now
             # From here on nothing is taken back: the manifest may name these files already even
             # where seeing it safely on the disk fails. If it does not, the next writer sweeps.
             new.save(self.folder)
@@ -278,8 +343,7 @@ class IndexWriter:
         )
 
     def _new_segment(self, new: Manifest, written: list[Path]) -> OpenSegment:
-        name = f"{new.next_segment:06d}"
-        new.next_segment += 1
+        name = self._new_name()
         segment = self._builder.build(name)
         target = self.folder / "segments" / name
         shutil.rmtree(target, ignore_errors=True)  # of a writer that was killed
@@ -327,38 +391,67 @@ class IndexWriter:
         return replace(segment, documents=documents), name
 
     def _kept_embedding(
-        self, dimensions: int, learn_from: str, retrain_at: float, drift: int
+        self,
+        method: EmbeddingMethod,
+        settings: EmbeddingSettings,
+        drift: int,
+        new: Manifest,
+        segments: list[OpenSegment],
+        around: Surroundings,
     ) -> EmbeddingEntry | None:
-        """The embedding there is, if it is as wanted and too little has changed to learn anew."""
+        """The embedding there is, if it is as wanted and fits the passages still.
+
+        One that was learned is measured when many passages have changed: whether it
+        captures as much of them as of those it was learned from.
+        """
         own = self.manifest.embedding
-        if own is None or self._learn_anew or not self.fits(dimensions, learn_from):
+        if own is None or not self.fits(method, settings):
+            return None
+        if not method.learns:
+            return replace(own, recall={})
+        if self._learn_anew:
             return None
         changed = own.changed_since + drift
-        return replace(own, changed_since=changed) if changed <= retrain_at * own.passages else None
+        if changed <= settings.retrain_at * own.passages:
+            return replace(own, changed_since=changed, recall={})
+        path = self.folder / "embeddings" / own.hash
+        learned: Any = load_embedding(own.method, path, around)
+        training = TrainingPassages(segments, new.audiences, own.learned_from)
+        if not hasattr(learned, "captures") or changed > own.passages:
+            return None
+        captured = learned.captures(*training.sample(_DRIFT_SAMPLE))
+        if captured < (1 - _DRIFT) * learned.captured:
+            _LOG.info("the embedding captures %.3f, was %.3f", captured, learned.captured)
+            return None
+        return replace(own, changed_since=0, passages=len(training), recall={})
 
-    def _train(
+    def _make(
         self,
         new: Manifest,
         segments: list[OpenSegment],
-        dimensions: int,
-        learn_from: str,
-        seed: int,
-    ) -> EmbeddingEntry | None:
-        label = self._label(new, segments, learn_from)
-        counts, terms = _training_counts(new, segments, label)
-        embedding = LatentEmbedding.train(counts, terms, dimensions=dimensions, seed=seed)
+        method: EmbeddingMethod,
+        settings: EmbeddingSettings,
+    ) -> Embedding | None:
+        """A new embedding, noted in the manifest; None where there is too little to learn from."""
+        label = self._label(new, segments, settings.learn_from)
+        passages = TrainingPassages(segments, new.audiences, label)
+        embedding = method.make(passages)
         if embedding is None:
             return None
         embedding.save(self.folder / "embeddings")
-        return EmbeddingEntry(
+        new.embedding = EmbeddingEntry(
             method=embedding.method,
             hash=embedding.hash,
             dimensions=embedding.dimensions,
-            wanted_dimensions=dimensions,
-            learned_from=label,
-            wanted_from=learn_from,
-            passages=counts.shape[0],
+            metric=_METRIC,
+            stored=settings.stored,
+            wanted=method.wanted,
+            learned_from=label if method.learns else "",
+            wanted_from=settings.learn_from if method.learns else "",
+            passages=len(passages),
+            approximate_from=settings.approximate_from,
         )
+        return embedding
 
     def _label(self, new: Manifest, segments: list[OpenSegment], wanted: str) -> str:
         """The label to learn from: the one asked for, else the one most documents carry."""
@@ -374,22 +467,82 @@ class IndexWriter:
         return max(sorted(totals), key=lambda label: totals[label], default=wanted)
 
     def _write_vectors(
-        self, new: Manifest, segments: list[OpenSegment], written: list[Path]
+        self,
+        new: Manifest,
+        segments: list[OpenSegment],
+        embedding: Embedding,
+        settings: EmbeddingSettings,
+        written: list[Path],
     ) -> None:
         """The vectors of every segment that has none under the new embedding."""
-        if new.embedding is None:
-            return
-        embedding = LatentEmbedding.load(self.folder / "embeddings" / new.embedding.hash)
-        published = {entry.name for entry in self.manifest.segments}
+        own = cast(EmbeddingEntry, new.embedding)
+        known = {entry.name for entry in self.manifest.segments}
+        if self._merging and self._merging.merged:
+            known.add(self._merging.name)
         for entry, opened in zip(new.segments, segments, strict=True):
-            path = vectors_path(self.folder, entry.name, embedding.hash)
-            if path.exists() and entry.name in published:
-                continue
-            vectors = embedding.passages(_counts(opened.segment), opened.segment.terms.all())
-            beside = path.with_suffix(".new")
-            written.append(beside)
-            save_array(beside, vectors)
-            beside.rename(path)
+            path = vectors_path(self.folder, entry.name, own.key)
+            if not (path.exists() and entry.name in known):
+                shutil.rmtree(path, ignore_errors=True)
+                segment = opened.segment
+                there = np.ones(len(segment.lengths), dtype=bool)
+                if opened.live is not None:
+                    there = opened.live[segment.passages[:, 0]]
+                wanted = np.flatnonzero(there)
+                vectors = np.zeros((len(there), embedding.dimensions), dtype=np.float32)
+                if len(wanted):
+                    passages = SegmentPassages(segment, self.store, wanted)
+                    vectors[wanted] = embedding.passages(passages)
+                written += [path, path.with_name(path.name + ".new")]
+                save_vectors(path, vectors, settings.stored, settings.approximate_from)
+            clusters = load_vectors(path).clusters
+            if clusters is not None:
+                own.recall[entry.name] = round(clusters.recall, 4)
+
+    def _write_topics(
+        self,
+        new: Manifest,
+        segments: list[OpenSegment],
+        settings: EmbeddingSettings,
+        written: list[Path],
+        *,
+        anew: bool,
+    ) -> None:
+        """Learn what the documents are about, unless little has changed since that was done."""
+        own = cast(EmbeddingEntry, new.embedding)
+        before = self.manifest.topics
+        changed = (before.changed_since if before else 0) + self.changed_passages()
+        if before and not anew and changed <= settings.retrain_at * before.passages:
+            new.topics = replace(before, changed_since=changed)
+            return
+        opened = [
+            OpenSegment(
+                one.segment, load_vectors(vectors_path(self.folder, e.name, own.key)), one.live
+            )
+            for e, one in zip(new.segments, segments, strict=True)
+        ]
+        label = self._label(new, segments, settings.learn_from)
+        allowed = np.array([label in labels for labels in new.audiences], dtype=bool)
+        vectors, rows = [], []
+        for one in opened:
+            use = allowed[one.segment.documents[:, 1]]
+            if one.live is not None:
+                use = use & one.live
+            vectors.append(document_vectors(one)[use])
+            rows += one.segment.documents[use, 0].tolist()
+        terms = dict(self.store.key_terms())
+        topics = None
+        if rows:
+            named = [terms.get(row, ()) for row in rows]
+            topics = Topics.learn(np.concatenate(vectors), named)
+        if topics is None:
+            return
+        new.topics = TopicsEntry(
+            str(new.generation), sum(len(one.segment.lengths) for one in opened)
+        )
+        path = self.folder / "topics" / new.topics.name
+        shutil.rmtree(path, ignore_errors=True)
+        written.append(path)
+        topics.save(path)
 
     def _sweep(self) -> None:
         """Delete what no generation in use needs any more."""
@@ -404,13 +557,14 @@ class IndexWriter:
             if not free:
                 return  # an older generation is still being read: sweep another time
         names = {entry.name for entry in self.manifest.segments}
-        embedding = self.manifest.embedding.hash if self.manifest.embedding else ""
+        own = self.manifest.embedding
         wanted = {
             "segments": names,
-            "vectors": {f"{name}.{embedding}.npy" for name in names},
+            "vectors": {f"{name}.{own.key}" for name in names} if own else set(),
             "deletions": {e.deletions for e in self.manifest.segments},
             "rows": {e.rows for e in self.manifest.segments},
-            "embeddings": {embedding},
+            "embeddings": {own.hash} if own else set(),
+            "topics": {self.manifest.topics.name} if self.manifest.topics else set(),
         }
         for folder, kept in wanted.items():
             for path in (self.folder / folder).iterdir():
@@ -425,41 +579,49 @@ def _live_rows(opened: OpenSegment) -> list[int]:
     return kept
 
 
-def _counts(segment: Segment) -> csr_matrix:
-    from scipy.sparse import csc_matrix
+class _Merging(threading.Thread):
+    """Merges segments beside the gather; what it makes is used when it is published."""
 
-    shape = (len(segment.lengths), len(segment.terms))
-    columns = (
-        np.asarray(segment.posting_counts, dtype=np.float64),
-        np.asarray(segment.posting_passages),
-        np.asarray(segment.posting_offsets),
-    )
-    return csc_matrix(columns, shape=shape).tocsr()
+    def __init__(
+        self,
+        folder: Path,
+        name: str,
+        numbers: Sequence[int],
+        opened: Sequence[OpenSegment],
+        embedding: EmbeddingEntry | None,
+    ) -> None:
+        super().__init__(name="merging segments", daemon=True)
+        self._folder = folder
+        self.name = name
+        self.numbers = numbers
+        self.merged: OpenSegment | None = None
+        self._opened = opened
+        self._embedding = embedding
+        self._vectors = vectors_path(folder, name, embedding.key if embedding else "")
 
+    def run(self) -> None:
+        """Merge, and write what comes of it."""
+        if not self.numbers:
+            return
+        try:
+            segment, vectors = merge_segments(self.name, self._opened)
+            target = self._folder / "segments" / self.name
+            shutil.rmtree(target, ignore_errors=True)  # of a writer that was killed
+            segment.save(target)
+            shutil.rmtree(self._vectors, ignore_errors=True)
+            own, found = self._embedding, None
+            if vectors is not None and own is not None:
+                save_vectors(self._vectors, vectors, cast(Form, own.stored), own.approximate_from)
+                found = load_vectors(self._vectors)
+            self.merged = OpenSegment(Segment.load(target), found, None)
+        except (OSError, IndexStateError) as error:  # the parts are still there
+            _LOG.warning("segments could not be merged: %s", error)
+            self.merged = None
 
-def _training_counts(
-    manifest: Manifest, segments: Iterable[OpenSegment], learn_from: str
-) -> tuple[csr_matrix, list[str]]:
-    """The counts of all passages that may be learned from, over one list of terms."""
-    from scipy.sparse import csr_matrix, vstack
-
-    allowed = np.array([learn_from in labels for labels in manifest.audiences], dtype=bool)
-    parts: list[tuple[csr_matrix, list[str]]] = []
-    for opened in segments:
-        documents = opened.segment.documents
-        use: Array = allowed[documents[:, 1]]
-        if opened.live is not None:
-            use = use & opened.live
-        rows = np.flatnonzero(use[opened.segment.passages[:, 0]])
-        parts.append((_counts(opened.segment)[rows], opened.segment.terms.all()))
-    terms = sorted({term for _, own in parts for term in own}, key=byte_order)
-    numbers = {term: number for number, term in enumerate(terms)}
-    stacked = []
-    for counts, own in parts:
-        columns = np.array([numbers[term] for term in own], dtype=np.int64)
-        indices = columns[counts.indices] if len(own) else counts.indices
-        shape = (counts.shape[0], len(terms))
-        stacked.append(csr_matrix((counts.data, indices, counts.indptr), shape=shape))
-    if not stacked:
-        return csr_matrix((0, 0)), []
-    return vstack(stacked).tocsr(), terms
+    def give_up(self) -> None:
+        """Drop what was made, if it is not in use."""
+        if not self.numbers:
+            return
+        self.join()
+        shutil.rmtree(self._folder / "segments" / self.name, ignore_errors=True)
+        shutil.rmtree(self._vectors, ignore_errors=True)

@@ -22,7 +22,10 @@ VERBS = {
     "ask": "one grounded, cited answer",
     "talk": "a conversation in the terminal",
     "grade": "measure retrieval and answers on the question set",
+    "tune": "fit how passages are ranked on the judged questions",
+    "export": "write vectors with their passages and details",
     "trace": "the record of a question that was asked",
+    "stand-in": "a simulated service, to try settings with",
 }
 
 INTERRUPTED = 130
@@ -38,7 +41,7 @@ class _Verbs(click.Group):
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:  # noqa: ARG002
         if cmd_name not in VERBS:
             return None
-        module = importlib.import_module(f"{__package__}.verbs.{cmd_name}")
+        module = importlib.import_module(f"{__package__}.verbs.{cmd_name.replace('-', '_')}")
         command: click.Command = module.command
         return command
 

@@ -14,7 +14,17 @@ from typing import Any
 
 import click
 
-from ..records import Answer, Findings, Hit, Place, Progress, no_progress
+from ..records import (
+    Account,
+    Answer,
+    Explanation,
+    Findings,
+    Hit,
+    Place,
+    Progress,
+    StageAccount,
+    no_progress,
+)
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
@@ -22,6 +32,7 @@ FAINT = (120, 120, 120)
 _MARK = re.compile(r"\[\d+\]")
 _ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
 _RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
+_INDENTED: Any = {"initial_indent": "   ", "subsequent_indent": "     "}
 _LINES = 12
 _LINES_WITH_WHY = 5
 
@@ -135,6 +146,16 @@ def show_findings(findings: Findings, *, why: bool) -> None:
         sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
         click.echo(faint(textwrap.fill(sought, width())))
         click.echo()
+    for word, meant in findings.read_as.items():
+        click.echo(f"No document has {word!r}: read as {meant!r}.")
+    for form, others in findings.other_forms.items():
+        if why:
+            click.echo(faint(f"{form} also as {', '.join(others)}"))
+    for phrase, count in findings.phrases.items():
+        held = f"in {counted(count, 'passage')}" if count else "in none: its words are looked for"
+        click.echo(f"“{phrase}”, word for word: {held}.")
+    if findings.read_as or findings.phrases or (why and findings.other_forms):
+        click.echo()
     for hit in findings.hits:
         show_hit(hit, why=why)
     if not findings.hits:
@@ -152,8 +173,7 @@ def show_hit(hit: Hit, *, why: bool) -> None:
     score = faint(f"score {hit.score:.3f}")
     click.echo(f"{rank} {click.style(hit.document, fg=SEA)}{faint(place)}  {score}")
     if why:
-        for stage in hit.account.stages:
-            click.echo("   " + _stage_line(stage))
+        _show_account(hit.account)
     lines = [line for line in hit.text.splitlines() if line.strip()]
     most = _LINES_WITH_WHY if why else _LINES
     first = _best_window(lines, hit, most)
@@ -172,7 +192,7 @@ def show_hit(hit: Hit, *, why: bool) -> None:
 
 def _best_window(lines: list[str], hit: Hit, most: int) -> int:
     """Where to begin so that the lines shown hold as much as they can of what was looked for."""
-    shares = {share.term: share.share for share in hit.account.stages[0].terms}
+    shares = {share.term: share.share for stage in hit.account.stages[:1] for share in stage.terms}
     worth = [
         sum(share for term, share in shares.items() if f" {term}" in f" {line.casefold()}")
         for line in lines
@@ -181,15 +201,95 @@ def _best_window(lines: list[str], hit: Hit, most: int) -> int:
     return max(range(last + 1), key=lambda first: (sum(worth[first : first + most]), -first))
 
 
-def _stage_line(stage: Any) -> str:
-    name = f"{stage.stage:<8}"
-    if stage.rank is None:
-        return faint(f"{name} not found by it")
+def _show_account(account: Account) -> None:
+    """Print how a score adds up: a line a stage, the features on one."""
+    for stage in account.stages:
+        click.echo("   " + _stage_line(stage))
+    counted_ones = [one for one in account.features if round(one.share, 3)]
+    if counted_ones:
+        told = ", ".join(f"{one.feature} {one.share:+.3f}" for one in counted_ones)
+        click.echo(textwrap.fill(f"besides: {told}", width(), **_INDENTED))
+
+
+def _stage_line(stage: StageAccount) -> str:
+    name = f"{stage.stage:<17}"
     terms = ", ".join(f"{share.term} {share.share:+.2f}" for share in stage.terms[:6])
+    if stage.stage in ("lexical", "vector"):
+        name += " rank –   " if stage.rank is None else f" rank {stage.rank:<3} "
+    else:
+        name += " " * 10
     return (
-        f"{name} rank {stage.rank:<3} {stage.score:.3f} of {stage.best:.3f} × weight "
-        f"{stage.weight:g} = {click.style(f'{stage.share:.3f}', fg=AMBER)}  {faint(terms)}"
+        f"{name}{stage.score:.3f} of {stage.best:.3f} × {stage.weight:g} = "
+        f"{click.style(f'{stage.share:.3f}', fg=AMBER)}  {faint(terms)}"
     )
+
+
+def show_explanation(told: Explanation, limit: int) -> None:
+    """Print why a passage stands where it does, or is not found."""
+    place = f", {told.place}" if str(told.place) else ""
+    tokens = f"characters {told.start}-{told.end}"
+    click.echo(f"{click.style(told.document, fg=SEA)}{faint(f'{place} · {tokens}')}")
+    if not told.allowed:
+        click.echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
+    elif told.rank is not None and told.rank <= limit:
+        click.echo(f"Found, as number {told.rank} of {told.ranked} that were ranked.")
+    elif told.candidate:
+        click.echo(
+            f"Not among the first {limit}: number {told.rank} of {told.ranked} that were ranked. "
+            f"It scores {told.account.score:.3f}; the last one shown scores {told.last_score:.3f}."
+        )
+    else:
+        click.echo(
+            "Not found: no stage by itself brings it among those that are ranked. Ranked with "
+            f"them it would be number {told.rank} of {told.ranked}, with {told.account.score:.3f}; "
+            f"the last one shown scores {told.last_score:.3f}."
+        )
+    click.echo()
+    _show_account(told.account)
+    click.echo(f"   {'score':<17} {'':<9}{told.account.score:.3f}")
+    if told.missing:
+        click.echo(f"   neither it nor its lead has: {', '.join(told.missing)}")
+    if told.nearest:
+        near = ", ".join(f"{one.asked} ~ {one.told} {one.cosine:.2f}" for one in told.nearest)
+        click.echo(textwrap.fill(f"nearest words: {near}", width(), **_INDENTED))
+
+
+def explanation_as_json(told: Explanation) -> dict[str, Any]:
+    """An explanation for programs."""
+    return {
+        "document": told.document,
+        "start": told.start,
+        "end": told.end,
+        "text": told.text,
+        "place": _place_as_json(told.place),
+        "allowed": told.allowed,
+        "candidate": told.candidate,
+        "rank": told.rank,
+        "ranked": told.ranked,
+        "score": told.account.score,
+        "last_score": told.last_score,
+        "missing": list(told.missing),
+        "nearest": [asdict(one) for one in told.nearest],
+        **_account_as_json(told.account),
+    }
+
+
+def _account_as_json(account: Account) -> dict[str, Any]:
+    return {
+        "account": [
+            {
+                "stage": stage.stage,
+                "rank": stage.rank,
+                "score": stage.score,
+                "best": stage.best,
+                "weight": stage.weight,
+                "share": stage.share,
+                "terms": {share.term: share.share for share in stage.terms},
+            }
+            for stage in account.stages
+        ],
+        "features": [asdict(one) for one in account.features],
+    }
 
 
 def _place_as_json(place: Place) -> dict[str, Any]:
@@ -211,18 +311,10 @@ def hit_as_json(hit: Hit) -> dict[str, Any]:
         "score": hit.score,
         "also": [asdict(one) for one in hit.also],
         "linked": list(hit.linked),
-        "account": [
-            {
-                "stage": stage.stage,
-                "rank": stage.rank,
-                "score": stage.score,
-                "best": stage.best,
-                "weight": stage.weight,
-                "share": stage.share,
-                "terms": {share.term: share.share for share in stage.terms},
-            }
-            for stage in hit.account.stages
-        ],
+        "joined": [list(span) for span in hit.joined],
+        "before": hit.before,
+        "after": hit.after,
+        **_account_as_json(hit.account),
     }
 
 

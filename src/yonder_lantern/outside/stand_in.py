@@ -1,8 +1,11 @@
-"""A small stand-in for a transcription service, for trying things out and for tests.
+"""Small stand-ins for outside services, for trying things out and for tests.
 
-It hears nothing: it reads the labels that a WAV file may carry beside its sound,
-and gives them back as what was said, with their times. Names that are not among
-the likely words it is given, it "hears" wrongly, as real services do.
+The one for vectors makes them of the characters of the texts: the same text has the
+same vector, and texts that share words are near.
+
+The one for transcription hears nothing: it reads the labels that a WAV file may carry
+beside its sound, and gives them back as what was said, with their times. Names that
+are not among the likely words it is given, it "hears" wrongly, as real services do.
 
 References
 ----------
@@ -15,6 +18,7 @@ from __future__ import annotations
 import json
 import struct
 import threading
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from email import policy
@@ -116,13 +120,59 @@ class _Handler(BaseHTTPRequestHandler):
 
 @contextmanager
 def transcription_service(port: int = 0) -> Iterator[str]:
-    """The stand-in, while it runs on this machine; its address."""
-    server = ThreadingHTTPServer(("127.0.0.1", port), _Handler)
+    """The stand-in for transcription, while it runs on this machine; its address."""
+    with _served(_Handler, port) as host:
+        yield f"{host}/"
+
+
+@contextmanager
+def _served(handler: type[BaseHTTPRequestHandler], port: int) -> Iterator[str]:
+    server = ThreadingHTTPServer(("127.0.0.1", port), handler)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     try:
-        yield f"http://127.0.0.1:{server.server_port}/"
+        yield f"http://127.0.0.1:{server.server_port}"
     finally:
         server.shutdown()
         server.server_close()
         thread.join()
+
+
+_DIMENSIONS = 96
+_GRAM = 4
+
+
+def vector_of(text: str) -> list[float]:
+    """A vector made of the runs of four characters of a text.
+
+    Examples
+    --------
+    >>> len(vector_of("quay")), vector_of("quay") == vector_of("Quay")
+    (96, True)
+    """
+    found = [0.0] * _DIMENSIONS
+    folded = f" {' '.join(text.casefold().split())} "
+    for at in range(max(1, len(folded) - _GRAM + 1)):
+        number = zlib.crc32(folded[at : at + _GRAM].encode("utf-8", "replace"))
+        found[number % _DIMENSIONS] += 1.0 if number & 0x10000 else -1.0
+    return found
+
+
+class _VectorHandler(_Handler):
+    def do_POST(self) -> None:
+        """Answer ``{"texts": [...]}`` with ``{"vectors": [{"values": [...]}]}``."""
+        body = self.rfile.read(int(self.headers.get("content-length", "0")))
+        try:
+            texts = json.loads(body)["texts"]
+            vectors = [{"values": vector_of(text)} for text in texts]
+        except (ValueError, KeyError, TypeError, AttributeError):
+            self._reply(400, {"error": "a list of texts is needed, as `texts`"})
+            return
+        self._reply(200, {"vectors": vectors})
+
+
+@contextmanager
+def vector_service(port: int = 0) -> Iterator[str]:
+    """The stand-in for vectors, while it runs on this machine; its address."""
+    with _served(_VectorHandler, port) as host:
+        yield f"{host}/vectors"

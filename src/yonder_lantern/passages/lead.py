@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 from ..records import BlockKind, Document, heading_trail
+
+_HASH = re.compile(
+    r"(?=.*\d)[0-9a-fA-F]{8,}(?:-[0-9a-fA-F]+)*(?:\.\w{1,5})?"
+)  # a name that no person gave
 
 
 def lead_of(document: Document, block: int, start: int) -> str:
@@ -16,7 +22,7 @@ def lead_of(document: Document, block: int, start: int) -> str:
     start : int
         Where the passage begins.
     """
-    lines = [document.title]
+    lines = [] if _HASH.fullmatch(document.title) else [document.title]
     trail = heading_trail(document.text, document.blocks, block)
     if trail and trail[0].casefold() == document.title.casefold():
         trail = trail[1:]

@@ -52,7 +52,13 @@ class Answering:
         from ..passages import cut
 
         self._preparer = self._preparer or Preparer()
-        own = cut(read.document, tokens=passages.tokens, overlap=passages.overlap)
+        own = cut(
+            read.document,
+            tokens=passages.tokens,
+            overlap=passages.overlap,
+            most=passages.most,
+            by=passages.by,
+        )
         return Read(read.document, self._preparer.prepare(read.document, own))
 
 

@@ -35,7 +35,18 @@ from .errors import (
     SourceError,
 )
 from .extras import optional
-from .findings import Account, AlsoIn, Asked, Findings, Hit, StageAccount, TermShare
+from .findings import (
+    Account,
+    AlsoIn,
+    Asked,
+    Explanation,
+    FeatureShare,
+    Findings,
+    Hit,
+    NearWords,
+    StageAccount,
+    TermShare,
+)
 from .gathering import GatherReport, Problem, SourceCounts
 from .limits import Limits
 from .money import Money
@@ -55,6 +66,8 @@ __all__ = [
     "Citation",
     "Difference",
     "Document",
+    "Explanation",
+    "FeatureShare",
     "Findings",
     "FormatError",
     "GatherReport",
@@ -67,6 +80,7 @@ __all__ = [
     "Mark",
     "MissingExtraError",
     "Money",
+    "NearWords",
     "Nearest",
     "NeverCancel",
     "NoRecorder",

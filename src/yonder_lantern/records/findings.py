@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any, Literal
 
 from .documents import Document, Place
 
@@ -35,15 +36,36 @@ class StageAccount:
 
 
 @dataclass(frozen=True, slots=True)
+class FeatureShare:
+    """A feature of a passage, 0 to 1, its weight, and what it added to the score."""
+
+    feature: str
+    value: float
+    weight: float
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
 class Account:
     """The full account of a hit's score; the shares add up to it."""
 
     stages: tuple[StageAccount, ...]
+    features: tuple[FeatureShare, ...] = ()
 
     @property
     def score(self) -> float:
         """The sum of the shares, which is the hit's score."""
-        return sum(stage.share for stage in self.stages)
+        total = 0.0
+        for share in (
+            *(stage.share for stage in self.stages),
+            *(feature.share for feature in self.features),
+        ):  # one after another: `sum` rounds in a way of its own
+            total += share
+        return total
+
+    def stage(self, name: str) -> StageAccount | None:
+        """What one stage thought, if it was asked."""
+        return next((stage for stage in self.stages if stage.stage == name), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +100,10 @@ class Hit:
     linked : tuple of str
         Ids of documents that belong with this one: named in its details, or of
         the same name with another suffix.
+    joined : tuple of (int, int)
+        The passages it was joined of, if there were several that touch.
+    before, after : str
+        The words around it, if a window was asked for.
     """
 
     rank: int
@@ -94,6 +120,9 @@ class Hit:
     account: Account
     also: tuple[AlsoIn, ...] = ()
     linked: tuple[str, ...] = ()
+    joined: tuple[tuple[int, int], ...] = ()
+    before: str = ""
+    after: str = ""
 
     def __str__(self) -> str:
         where = self.place.within(self.document)
@@ -101,17 +130,88 @@ class Hit:
 
 
 @dataclass(frozen=True, slots=True)
+class NearWords:
+    """A word that was asked, the word of a passage nearest to it in meaning, and their cosine."""
+
+    asked: str
+    told: str
+    cosine: float
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """Why one passage stands where it does for a question, or is not found.
+
+    Attributes
+    ----------
+    document : str
+    start, end : int
+        Half-open code-point range in the document's canonical text.
+    text : str
+    place : Place
+    allowed : bool
+        Whether the filter, the phrases in quotation marks and the caller's labels let
+        it be found.
+    candidate : bool
+        Whether a stage, by itself, brought it among those that were ranked.
+    rank : int or None
+        Which one it is of those ranked, with itself among them; None if not allowed.
+    ranked : int
+        How many those are.
+    account : Account
+        Of the score it gets.
+    last_score : float
+        What the last hit that is shown scores; 0 if all are shown.
+    missing : tuple of str
+        Words of the question that stand neither in it nor in its lead.
+    nearest : tuple of NearWords
+    """
+
+    document: str
+    start: int
+    end: int
+    text: str
+    place: Place
+    allowed: bool
+    candidate: bool
+    rank: int | None
+    ranked: int
+    account: Account
+    last_score: float
+    missing: tuple[str, ...]
+    nearest: tuple[NearWords, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Asked:
     """A question with who asks it and for when.
 
-    ``audience`` None is the owner, who sees everything. ``background`` is what was
-    asked before, where the question leans on it; its words count half.
+    Attributes
+    ----------
+    question : str
+    audience : frozenset of str or None
+        The caller's labels; None is the owner, who sees everything.
+    as_of : datetime or None
+    background : str
+        What was asked before, where the question leans on it; its words count half.
+    where : str
+        A condition on details that documents must fulfil.
+    stage : {"both", "lexical", "vector"}
+        Which stages are used.
+    vector : float32 array or None
+        A vector to use in the place of the question's own.
+    without : tuple of (str, int)
+        A document and an offset: the passage there is left out.
     """
 
     question: str
     audience: frozenset[str] | None = None
     as_of: datetime | None = None
     background: str = ""
+    where: str = ""
+    stage: Literal["both", "lexical", "vector"] = "both"
+    vector: Any = field(default=None, compare=False, repr=False)
+    without: tuple[str, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +240,12 @@ class Findings:
         How many passages this caller may see.
     times : mapping of str to float
         Milliseconds by step.
+    read_as : mapping of str to str
+        Words that no document has, and what they were read as.
+    other_forms : mapping of str to tuple of str
+        Abbreviations and what they stand for, or the other way round.
+    phrases : mapping of str to int
+        What the question puts in quotation marks, and how many passages hold it.
     """
 
     asked: Asked
@@ -152,3 +258,6 @@ class Findings:
     generation: int
     passages: int
     times: Mapping[str, float]
+    read_as: Mapping[str, str] = field(default_factory=dict)
+    other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    phrases: Mapping[str, int] = field(default_factory=dict)

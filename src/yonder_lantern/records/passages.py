@@ -17,9 +17,13 @@ class Passage:
         Words and punctuation marks in the span.
     block : int
         Index of the first block that is not overlap; its headings give the lead.
+    divided : bool
+        Whether it begins or ends inside a line, a row or a sentence, which alone is
+        longer than a passage may be.
     """
 
     start: int
     end: int
     tokens: int
     block: int
+    divided: bool = False

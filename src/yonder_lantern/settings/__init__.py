@@ -15,6 +15,7 @@ from .models import (
     GradeSettings,
     PassageSettings,
     Settings,
+    WeightSettings,
 )
 from .moments import parse_duration, parse_moment
 from .outside import OutsideSettings
@@ -55,6 +56,7 @@ __all__ = [
     "SiteSettings",
     "SourceSettings",
     "TableSettings",
+    "WeightSettings",
     "load_settings",
     "parse_duration",
     "parse_moment",

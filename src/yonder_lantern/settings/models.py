@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from typing import Annotated
+from typing import Annotated, Literal
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import msgspec
@@ -13,6 +13,8 @@ from ..records import Limits
 from .outside import OutsideSettings
 from .section import Label, Section, check_amount
 from .sources import FolderSettings, SourceSettings
+
+Weight = Annotated[float, Meta(ge=-2, le=2)]
 
 
 class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -71,30 +73,89 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
 
 class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """How documents are cut; sizes in words and punctuation marks."""
+    """How documents are cut; sizes in words and punctuation marks.
+
+    ``most`` is what a passage may have at the very most: a line, row or sentence that
+    alone has more is divided. 0 leaves that to the embedding.
+    """
 
     tokens: Annotated[int, Meta(ge=20, le=4000)] = 180
     overlap: Annotated[int, Meta(ge=0, le=1000)] = 30
+    most: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    by: Literal["structure", "meaning"] = "structure"
 
     def __post_init__(self) -> None:
         """Refuse an overlap that would repeat most of every passage."""
         if self.overlap * 2 > self.tokens:
             raise ValueError("overlap: it can be at most half of tokens")
+        if 0 < self.most < self.tokens:
+            raise ValueError("most: it cannot be less than tokens")
 
 
 class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The vectors of the passages, learned from the documents themselves."""
+    """How passages become vectors, and in which form these are kept.
 
-    dimensions: Annotated[int, Meta(ge=2, le=1024)] = 128
+    ``dimensions``, ``learn_from`` and ``retrain_at`` are for the method ``latent``;
+    ``model`` and ``pieces`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
+    a file, for ``fixed``.
+    """
+
+    method: str = "latent"
+    dimensions: Annotated[int, Meta(ge=2, le=1024)] = 256
     learn_from: Label = "public"
     retrain_at: Annotated[float, Meta(ge=0, le=1)] = 0.2
+    model: str = ""
+    pieces: Annotated[int, Meta(ge=16, le=8192)] = 256
+    service: str = ""
+    vectors: str = ""
+    question_prefix: str = ""
+    passage_prefix: str = ""
+    stored: Literal["float32", "float16", "int8"] = "float32"
+    approximate_from: Annotated[int, Meta(ge=0)] = 200_000
+
+
+class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What each feature of a passage adds to its score, or takes from it.
+
+    Each feature is between 0 and 1; see `yonder_lantern.find.features`.
+    """
+
+    coverage: Weight = 0.2
+    nearness: Weight = 0.0
+    phrase: Weight = 0.1
+    heading: Weight = 0.0
+    codes: Weight = 0.1
+    opening: Weight = 0.1
+    length: Weight = 0.05
+    freshness: Weight = 0.0
+    agreement: Weight = 0.0
+    asking: Weight = -0.6
+
+    @classmethod
+    def none(cls) -> WeightSettings:
+        """No feature counts."""
+        return cls(**dict.fromkeys(cls.__struct_fields__, 0.0))
 
 
 class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """How many passages are found and how the two stages are weighed."""
+    """How many passages are found and how they are ranked.
+
+    ``lexical_weight`` is what the lexical stage counts, the vector stage counts the
+    rest; left out, it is as the embedding method proposes. ``document_share`` is how
+    much a passage's whole document counts beside it in both stages.
+    """
 
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
-    lexical_weight: Annotated[float, Meta(ge=0, le=1)] = 0.6
+    lexical_weight: Annotated[float, Meta(ge=0, le=1)] | None = None
+    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.3
+    fusion: Literal["scores", "ranks"] = "scores"
+    candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
+    per_document: Annotated[int, Meta(ge=0, le=1000)] = 0
+    window: Annotated[int, Meta(ge=0, le=20)] = 0
+    join: bool = True
+    spelling: bool = True
+    glossary: dict[str, str] = msgspec.field(default_factory=dict)
+    weights: WeightSettings = WeightSettings()
     question_characters: Annotated[int, Meta(ge=100, le=100_000)] = 4000
 
 

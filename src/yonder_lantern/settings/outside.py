@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 from msgspec import Meta
@@ -13,8 +13,10 @@ from .section import Section, check_amount
 class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How to speak with one service, and what it costs.
 
-    ``results``, ``begin``, ``end``, ``words`` and ``speaker`` are JSON Pointers: the
-    first to the list of results in the reply, the others within one result.
+    ``results``, ``begin``, ``end``, ``words``, ``speaker`` and ``vector`` are JSON
+    Pointers: the first to the list of results in the reply, the others within one
+    result. ``price`` is for a minute of a recording, or for a million words and marks
+    of text.
 
     References
     ----------
@@ -34,6 +36,10 @@ class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
     end: str = "/end"
     words: str = "/text"
     speaker: str = "/speaker"
+    request: dict[str, Any] = msgspec.field(default_factory=lambda: {"texts": "{texts}"})
+    vector: str = ""
+    batch: Annotated[int, Meta(ge=1, le=10_000)] = 64
+    per_minute: Annotated[int, Meta(ge=0, le=100_000)] = 0
 
     def __post_init__(self) -> None:
         """Refuse a price that is no amount."""

@@ -53,6 +53,14 @@ class TermTable:
         start, end = self._offsets[number : number + 2].tolist()
         return self._letters[start:end].tobytes()
 
+    def at(self, number: int) -> str:
+        """The term of a number."""
+        return self._bytes(number).decode("utf-8", "surrogatepass")
+
+    def raw(self) -> tuple[Array, Array]:
+        """All terms' letters in UTF-8, and where each term begins; the end is the last."""
+        return self._letters, self._offsets
+
     def find(self, term: str) -> int:
         """The number of a term, or minus one.
 

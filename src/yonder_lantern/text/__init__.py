@@ -4,8 +4,11 @@ In: strings. Out: tokens, terms, sentences as ranges, a language. This package
 knows of no document, no index and no setting.
 """
 
+from .abbreviations import explained_abbreviations
 from .cells import cell_words
+from .dates import written_dates
 from .decoding import decode
+from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
 from .sentences import sentences
 from .terms import Analyser
@@ -18,7 +21,10 @@ __all__ = [
     "count_tokens",
     "decode",
     "detect_language",
+    "explained_abbreviations",
+    "key_terms",
     "sentences",
     "token_starts",
     "words",
+    "written_dates",
 ]

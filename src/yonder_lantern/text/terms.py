@@ -6,6 +6,7 @@ import re
 import threading
 import unicodedata
 
+from .dates import written_dates
 from .stopwords import STOP_WORDS
 from .tokens import word_spans, words
 
@@ -29,7 +30,8 @@ class Analyser:
     """Turns words into terms for one language.
 
     A word is folded in case and form (NFKC), dropped when it is a function word
-    of the language, and stemmed. A word with marks inside it gives its parts; a
+    of the language, and stemmed. A date also gives itself as ``2026-05-03``. A word
+    with marks inside it gives its parts; a
     code or number (one that holds a figure) also gives itself whole, so that
     ``CR-02`` is found by ``CR-02`` before anything that only has ``CR``.
 
@@ -61,7 +63,8 @@ class Analyser:
 
     def terms(self, text: str) -> list[str]:
         """The terms of a text, in order, with repetitions."""
-        return [term for word in words(text) for term in self.word_terms(word)]
+        found = [term for word in words(text) for term in self.word_terms(word)]
+        return found + [moment for _, moment in written_dates(text)]
 
     def placed_terms(self, text: str) -> tuple[list[int], list[str]]:
         """The terms of a text and, beside them, the offsets their words begin at."""
@@ -71,6 +74,10 @@ class Analyser:
             for term in self.word_terms(word):
                 starts.append(start)
                 found.append(term)
+        dates = written_dates(text)
+        if dates:
+            placed = sorted([*zip(starts, found, strict=True), *dates], key=lambda pair: pair[0])
+            return [start for start, _ in placed], [term for _, term in placed]
         return starts, found
 
     def word_terms(self, word: str) -> tuple[str, ...]:

@@ -3,26 +3,63 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
+from typing import Any, Literal
 
 import click
 
+from ...records import CallError, Findings
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import hit_as_json, show_findings
+from ..showing import (
+    explanation_as_json,
+    hit_as_json,
+    show_explanation,
+    show_findings,
+)
 
 
 @click.command(
     "find",
-    epilog=example('yonder find "What does a visiting yacht pay?" --why --limit 3'),
+    epilog=example(
+        'yonder find "What does a visiting yacht pay?" --why --limit 3\n'
+        'yonder find "slipway closed" --where "source = \'notices\'"\n'
+        "yonder find --like tariffs/tariff-2026.md\n"
+        'yonder find "tide gauge" --why-not notices/2026-07.md'
+    ),
 )
-@click.argument("question")
+@click.argument("question", default="")
 @click.option("--limit", type=int, metavar="N", help="How many at most.  [default: find.limit]")
 @click.option("--why", is_flag=True, help="Account for each rank: stages, scores and terms.")
+@click.option(
+    "--why-not",
+    metavar="PASSAGE",
+    help="Account for this one, found or not: a document's id, or DOCUMENT#OFFSET.",
+)
+@click.option("--where", metavar="CONDITION", default="", help="Filter on details, as in SQL.")
+@click.option(
+    "--stage",
+    type=click.Choice(["both", "lexical", "vector"]),
+    default="both",
+    help="One stage alone, with its own scores.",
+)
+@click.option("--like", metavar="PASSAGE", default="", help="What is like this one in meaning.")
+@click.option(
+    "--vector",
+    metavar="FILE",
+    type=click.Path(exists=True, dir_okay=False),
+    help="Use this vector (.npy) in the place of the question's own.",
+)
 @caller_options
 @desk_options
 def command(
     question: str,
     limit: int | None,
     why: bool,
+    why_not: str | None,
+    where: str,
+    stage: Literal["both", "lexical", "vector"],
+    like: str,
+    vector: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
     folder: str,
@@ -32,16 +69,49 @@ def command(
 ) -> int:
     """The passages found for QUESTION, best first. Exit status 1 when there are none."""
     desk = open_desk(folder, overrides)
-    findings = desk.search(question, limit=limit, audience=audience or None, as_of=as_of)
+    if why_not:
+        told = desk.explain(
+            question, why_not, limit=limit, audience=audience or None, as_of=as_of, where=where
+        )
+        if as_json:
+            click.echo(json.dumps(explanation_as_json(told), ensure_ascii=False))
+        else:
+            show_explanation(told, desk.settings.find.limit if limit is None else limit)
+        return 0
+    findings = desk.search(
+        question,
+        limit=limit,
+        audience=audience or None,
+        as_of=as_of,
+        where=where,
+        stage="vector" if like else stage,
+        like=like,
+        vector=_read_vector(vector) if vector else None,
+    )
     if as_json:
-        shown = {
-            "question": question,
-            "terms": dict(findings.terms),
-            "known": dict(findings.known),
-            "hits": [hit_as_json(hit) for hit in findings.hits],
-            "milliseconds": dict(findings.times),
-        }
-        click.echo(json.dumps(shown, ensure_ascii=False))
+        click.echo(json.dumps(_as_json(question, findings), ensure_ascii=False))
         return 0 if findings.hits else 1
     show_findings(findings, why=why)
     return 0 if findings.hits else 1
+
+
+def _as_json(question: str, findings: Findings) -> dict[str, Any]:
+    return {
+        "question": question,
+        "terms": dict(findings.terms),
+        "known": dict(findings.known),
+        "read_as": dict(findings.read_as),
+        "other_forms": {form: list(others) for form, others in findings.other_forms.items()},
+        "phrases": dict(findings.phrases),
+        "hits": [hit_as_json(hit) for hit in findings.hits],
+        "milliseconds": dict(findings.times),
+    }
+
+
+def _read_vector(path: str) -> Any:
+    import numpy as np
+
+    try:
+        return np.load(Path(path), allow_pickle=False).ravel()
+    except (ValueError, EOFError, OSError) as error:
+        raise CallError(f"it holds no vector: {error}", path, "write one with numpy.save") from None

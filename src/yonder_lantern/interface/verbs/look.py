@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import random
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 import click
@@ -12,25 +13,34 @@ import click
 from ...desk import Desk
 from ...desk.looking import (
     PassageView,
+    SizesView,
+    TopicView,
+    look_at_about,
     look_at_details,
     look_at_document,
     look_at_documents,
     look_at_duplicates,
+    look_at_map,
     look_at_outline,
     look_at_random,
+    look_at_sizes,
     look_at_sources,
+    look_at_topics,
 )
 from ...records import Document
 from ..options import desk_options, example, open_desk
 from ..showing import AMBER, SEA, counted, faint
 
 _MOST_VALUES = 8
+_BAR = 40  # characters of the longest bar
 
 
 @click.command(
     "look",
     epilog=example(
-        "yonder look\nyonder look --documents --source tariffs\nyonder look tariffs/tariff-2026.md"
+        "yonder look\nyonder look --documents --source tariffs\n"
+        "yonder look tariffs/tariff-2026.md\n"
+        'yonder look --map map.png --question "slipway closed"'
     ),
 )
 @click.argument("document", required=False)
@@ -40,6 +50,10 @@ _MOST_VALUES = 8
 @click.option("--random", "handful", type=int, metavar="N", help="Show N passages at random.")
 @click.option("--seed", type=int, help="Draw the same ones again.")
 @click.option("--details", is_flag=True, help="List the details and their values.")
+@click.option("--sizes", is_flag=True, help="How long the passages are, by source.")
+@click.option("--topics", is_flag=True, help="What the documents are about.")
+@click.option("--map", "map_path", metavar="FILE", help="Draw the passages by meaning (PNG, SVG).")
+@click.option("--question", metavar="TEXT", default="", help="With --map: mark what it finds.")
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
 @desk_options
@@ -51,6 +65,10 @@ def command(
     handful: int | None,
     seed: int | None,
     details: bool,
+    sizes: bool,
+    topics: bool,
+    map_path: str | None,
+    question: str,
     duplicates: bool,
     failures: bool,
     folder: str,
@@ -68,47 +86,75 @@ def command(
     if document:
         found, passages = look_at_document(desk, document)
         headings = look_at_outline(found)
+        topic, terms = look_at_about(desk, found)
         shown = {
             "id": found.id,
             "version": found.version,
             "title": found.title,
             "details": dict(found.details),
+            "topic": topic,
+            "key_terms": terms,
             "outline": [asdict(one) for one in headings],
             "passages": [asdict(one) for one in passages],
         }
-        show = _show_outline if outline else _show_document
-        return _out(shown, as_json, lambda: show(found, passages))
+        if outline:
+            return _out(shown, as_json, lambda: _show_outline(found))
+        return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
         return _out([asdict(one) for one in drawn], as_json, lambda: _show_passages(drawn))
-    if details:
-        values = look_at_details(desk)
-        return _out(values, as_json, lambda: _show_details(values))
-    if duplicates:
-        groups = look_at_duplicates(desk)
-        return _out(groups, as_json, lambda: _show_duplicates(groups))
-    if failures:
-        problems = desk.snapshot().store.problems()
-        shown = [
-            {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}
-            for one in problems
-        ]
-        return _out(shown, as_json, lambda: _show_failures(shown))
+    if map_path:
+        return _draw(desk, map_path, question, as_json)
+    wanted = {
+        _sizes: sizes,
+        _topics: topics,
+        _details: details,
+        _duplicates: duplicates,
+        _failures: failures,
+    }
+    look = next((view for view, asked in wanted.items() if asked), None)
+    if look is not None:
+        return look(desk, as_json)
     if documents or source:
-        listed = look_at_documents(desk, source)
-        return _out(
-            [asdict(one) for one in listed],
-            as_json,
-            lambda: _show_table(
-                ("document", "format", "passages", "tokens", "for", "valid"),
-                [
-                    (v.id, v.format, v.passages, v.tokens, ", ".join(v.audience), v.valid)
-                    for v in listed
-                ],
-            ),
-        )
+        return _documents(desk, source, as_json)
     views = look_at_sources(desk)
     return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views))
+
+
+def _sizes(desk: Desk, as_json: bool) -> int:
+    bars = look_at_sizes(desk)
+    return _out([asdict(one) for one in bars], as_json, lambda: _show_sizes(bars))
+
+
+def _topics(desk: Desk, as_json: bool) -> int:
+    named = look_at_topics(desk)
+    return _out([asdict(one) for one in named], as_json, lambda: _show_topics(named))
+
+
+def _details(desk: Desk, as_json: bool) -> int:
+    values = look_at_details(desk)
+    return _out(values, as_json, lambda: _show_details(values))
+
+
+def _duplicates(desk: Desk, as_json: bool) -> int:
+    groups = look_at_duplicates(desk)
+    return _out(groups, as_json, lambda: _show_duplicates(groups))
+
+
+def _failures(desk: Desk, as_json: bool) -> int:
+    problems = desk.snapshot().store.problems()
+    shown = [
+        {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}
+        for one in problems
+    ]
+    return _out(shown, as_json, lambda: _show_failures(shown))
+
+
+def _documents(desk: Desk, source: str, as_json: bool) -> int:
+    listed = look_at_documents(desk, source)
+    heads = ("document", "format", "passages", "tokens", "for", "valid")
+    rows = [(v.id, v.format, v.passages, v.tokens, ", ".join(v.audience), v.valid) for v in listed]
+    return _out([asdict(v) for v in listed], as_json, lambda: _show_table(heads, rows))
 
 
 def _out(shown: Any, as_json: bool, show: Any) -> int:
@@ -166,10 +212,16 @@ def _show_table(heads: tuple[str, ...], rows: list[tuple[Any, ...]]) -> None:
         click.echo(line(row))
 
 
-def _show_document(document: Document, passages: list[PassageView]) -> None:
+def _show_document(
+    document: Document, passages: list[PassageView], topic: str, terms: list[str]
+) -> None:
     about = f"version {document.version}, {counted(len(passages), 'passage')}"
     title = click.style(document.title, bold=True)
     click.echo(f"{title}  {click.style(document.id, fg=SEA)}  {faint(about)}")
+    if topic:
+        click.echo(faint(f"topic: {topic}"))
+    if terms:
+        click.echo(faint(f"key terms: {', '.join(terms)}"))
     _show_passages(passages, named=False)
 
 
@@ -180,13 +232,53 @@ def _show_passages(passages: list[PassageView], *, named: bool = True) -> None:
         click.echo(
             click.style(f"── {number} ", fg=AMBER, bold=True)
             + faint(f"{place} · {counted(one.tokens, 'token')} · {one.start}-{one.end}")
+            + (faint(" · divided inside a line or sentence") if one.divided else "")
         )
         click.echo(faint("   lead: " + " / ".join(one.lead.splitlines())))
         for line in one.text.splitlines():
             click.echo(f"   {line}".rstrip())
 
 
-def _show_outline(document: Document, _: list[PassageView]) -> None:
+def _draw(desk: Desk, path: str, question: str, as_json: bool) -> int:
+    from ...evaluation.figure import require_matplotlib
+
+    require_matplotlib()
+    from ...evaluation.map_figure import draw_map
+
+    drawn = look_at_map(desk, question)
+    draw_map(drawn, Path(path))
+    shown = {"file": path, "passages": len(drawn.points), "left_out": drawn.left_out}
+    return _out(shown, as_json, lambda: click.echo(f"Written: {path}"))
+
+
+def _show_sizes(views: list[SizesView]) -> None:
+    for one in views:
+        total = sum(one.counts)
+        told = f"{counted(total, 'passage')}; {one.least} to {one.most} tokens, median {one.median}"
+        if one.divided:
+            told += f"; {one.divided} divided inside a line, row or sentence"
+        click.echo(f"{click.style(one.source, bold=True)}  {faint(told)}")
+        most = max(one.counts)
+        last = max(at for at, count in enumerate(one.counts) if count)
+        for at, count in enumerate(one.counts[: last + 1]):
+            low = at * one.step
+            more = at == len(one.counts) - 1
+            size = f"{low} and more" if more else f"{low}-{low + one.step - 1}"
+            bar = click.style("█" * round(_BAR * count / most), fg=SEA)
+            click.echo(f"  {size:>12}  {count:>6,}  {bar}".rstrip())
+        click.echo()
+
+
+def _show_topics(views: list[TopicView]) -> None:
+    for one in views:
+        held = f"{counted(one.documents, 'document')}: {', '.join(one.examples)}"
+        more = " …" if one.documents > len(one.examples) else ""
+        click.echo(f"{click.style(one.name, bold=True)}  {faint(held + more)}")
+    if not views:
+        click.echo("There are too few documents to group them.")
+
+
+def _show_outline(document: Document) -> None:
     click.echo(f"{click.style(document.title, bold=True)}  {click.style(document.id, fg=SEA)}")
     for one in look_at_outline(document):
         held = ", ".join(f"{count} × {kind}" for kind, count in one.blocks.items())

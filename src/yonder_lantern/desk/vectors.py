@@ -1,0 +1,131 @@
+"""The vectors of an index, given out with what they are of."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..embedding.fixed import passage_key
+from ..find.where import documents_where, parse_where
+from ..index import Snapshot
+from ..passages import lead_of
+from ..records import Asked, CallError, IndexStateError, optional
+from ..storage import Array
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True)
+class VectorTable:
+    """Passages with their vectors.
+
+    Attributes
+    ----------
+    keys : tuple of str
+        ``document#start-end`` of each passage; the method ``fixed`` reads them back.
+    vectors : float32 array, shape (passages, dimensions)
+        Of unit length.
+    passages : tuple of dict
+        Of each: document, title, start, end, lead, text, topic and details.
+    numbers : int64 array, shape (passages,)
+        As the generation numbers them.
+    """
+
+    keys: tuple[str, ...]
+    vectors: Array
+    passages: tuple[dict[str, Any], ...]
+    numbers: Array
+
+    def frame(self) -> pd.DataFrame:
+        """One row a passage, without the vectors."""
+        import pandas as pd
+
+        return pd.DataFrame(list(self.passages), index=pd.Index(self.keys, name="key"))
+
+    def write(self, path: str | Path) -> None:
+        """Write to a ``.npz`` file of NumPy or a ``.parquet`` file.
+
+        Raises
+        ------
+        CallError
+            The name ends in neither.
+        """
+        path = Path(path)
+        if path.suffix == ".npz":
+            columns: dict[str, Any] = {
+                name: np.array([_plain(one[name]) for one in self.passages])
+                for name in (self.passages[0] if self.passages else ())
+            }
+            columns |= {"keys": np.array(self.keys), "vectors": self.vectors}
+            with path.open("wb") as file:
+                np.savez_compressed(file, **columns)
+        elif path.suffix == ".parquet":
+            arrow = optional("pyarrow", "parquet", "Parquet files")
+            writer = optional("pyarrow.parquet", "parquet", "Parquet files")
+            columns = {
+                name: [_plain(one[name]) for one in self.passages]
+                for name in (self.passages[0] if self.passages else ())
+            }
+            flat = arrow.array(self.vectors.ravel())
+            own = arrow.FixedSizeListArray.from_arrays(flat, self.vectors.shape[1])
+            writer.write_table(
+                arrow.table({"key": list(self.keys), "vector": own, **columns}), path
+            )
+        else:
+            raise CallError(
+                f"vectors cannot be written as {path.suffix or path.name!r}",
+                str(path),
+                "name a file that ends in .npz or .parquet",
+            )
+
+
+def _plain(value: Any) -> Any:
+    return json.dumps(value, ensure_ascii=False, default=str) if isinstance(value, dict) else value
+
+
+def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
+    """The vectors of the passages that a caller may see and a filter lets through."""
+    if snapshot.manifest.embedding is None:
+        raise IndexStateError(
+            "the index has no vectors: there is too little text to learn from",
+            "",
+            "gather more, or use another embedding.method",
+        )
+    layout = snapshot.layout
+    fits = snapshot.visible_documents(asked.audience, asked.as_of or datetime.now(UTC))
+    if asked.where:
+        count = int(layout.documents[-1])
+        condition = parse_where(asked.where)
+        fits = fits & documents_where(condition, snapshot.columns, count, fits)
+    numbers = np.flatnonzero(np.concatenate(layout.passages_of(fits)))
+    owners = layout.document_of(numbers)
+    rows = layout.rows[owners].tolist()
+    topics = dict(snapshot.topic_of_each())
+    keys, passages = [], []
+    documents = dict(snapshot.store.each(sorted(set(rows))))
+    for row, span in zip(rows, layout.spans(numbers).tolist(), strict=True):
+        document = documents[row]
+        _, start, end, _, block = span[:5]
+        keys.append(passage_key(document.id, start, end))
+        passages.append(
+            {
+                "document": document.id,
+                "title": document.title,
+                "start": start,
+                "end": end,
+                "lead": lead_of(document, block, start),
+                "text": document.text[start:end],
+                "topic": topics.get(row, ""),
+                "details": dict(document.details),
+            }
+        )
+    vectors = layout.vectors(numbers)
+    if vectors is None:
+        vectors = np.zeros((0, snapshot.manifest.embedding.dimensions), dtype=np.float32)
+    return VectorTable(tuple(keys), vectors, tuple(passages), numbers)

@@ -1,0 +1,466 @@
+"""Vectors by a pretrained text encoder whose weights lie in a folder or a package."""
+
+from __future__ import annotations
+
+import hashlib
+import importlib.util
+import json
+import os
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..records import IndexStateError, SettingsError, optional
+from ..settings import EmbeddingSettings
+from ..storage import Array, write_bytes
+from .kept import KeptVectors
+from .protocol import PassageSet, Surroundings
+from .transformer import Dense, Layer, Scaling, Transformer
+
+WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
+_PARTS = "modules.json"
+_TOKENS_AT_ONCE = 4096
+_PIECES_PER_TOKEN = 1.3  # an encoder's pieces for each of our words and marks: an estimate
+_READ = 1 << 20
+_SAVED = "encoder.json"
+
+# For each family: what its layers are called, in the order of `Layer`.
+_BERT = {
+    "tokens": "embeddings.word_embeddings.weight",
+    "positions": "embeddings.position_embeddings.weight",
+    "types": "embeddings.token_type_embeddings.weight",
+    "input": "embeddings.LayerNorm",
+    "layer": "encoder.layer.{}.",
+    "query": "attention.self.query",
+    "key": "attention.self.key",
+    "value": "attention.self.value",
+    "projected": "attention.output.dense",
+    "after_attention": "attention.output.LayerNorm",
+    "widened": "intermediate.dense",
+    "narrowed": "output.dense",
+    "after_widening": "output.LayerNorm",
+}
+_DISTIL = _BERT | {
+    "layer": "transformer.layer.{}.",
+    "query": "attention.q_lin",
+    "key": "attention.k_lin",
+    "value": "attention.v_lin",
+    "projected": "attention.out_lin",
+    "after_attention": "sa_layer_norm",
+    "widened": "ffn.lin1",
+    "narrowed": "ffn.lin2",
+    "after_widening": "output_layer_norm",
+}
+_FAMILIES = {"bert": _BERT, "roberta": _BERT, "xlm-roberta": _BERT, "distilbert": _DISTIL}
+
+
+class EncoderMethod:
+    """The method ``encoder``: one forward pass for each passage and question."""
+
+    learns = False
+    lexical_weight = 0.25
+
+    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
+        self._around = around
+        self._model = settings.model
+        self._prefixes = (settings.question_prefix, settings.passage_prefix)
+        if not self._model:
+            raise SettingsError(
+                "the method `encoder` needs the folder of a model",
+                "embedding.model",
+                "name a folder, or a package's data as package:NAME/path",
+            )
+        folder = model_folder(self._model, around.desk)
+        self._files = _checked_files(folder)
+        self._pieces = settings.pieces
+        self.longest = int((settings.pieces - 2) / _PIECES_PER_TOKEN)
+        self.wanted = {
+            "method": "encoder",
+            "model": self._model,
+            "files": self._files,
+            "prefixes": list(self._prefixes),
+            "pieces": self._pieces,
+        }
+
+    def make(self, passages: PassageSet) -> Encoder:  # noqa: ARG002 - it is learned already
+        """The encoder; no passages are needed to make it."""
+        return Encoder.open(self._model, self._prefixes, self._pieces, self._around)
+
+    @staticmethod
+    def load(folder: Path, around: Surroundings) -> Encoder:
+        """The encoder that an index was made with, by its saved description.
+
+        Raises
+        ------
+        IndexStateError
+            Its weights are not there any more, or are others.
+        """
+        return _load(folder, around)
+
+
+def _load(folder: Path, around: Surroundings) -> Encoder:
+    try:
+        saved = json.loads((folder / _SAVED).read_bytes())
+    except (OSError, ValueError) as error:
+        raise IndexStateError(
+            "what the index's vectors were made with cannot be read",
+            str(folder / _SAVED),
+            "build the index again with: yonder gather --rebuild",
+        ) from error
+    prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
+    try:
+        files = _checked_files(model_folder(saved["model"], around.desk))
+        known = saved["hash"] if files == saved["files"] else ""  # else they are read to the end
+        encoder = Encoder.open(saved["model"], prefixes, saved["pieces"], around, hash_=known)
+    except SettingsError as error:
+        raise IndexStateError(
+            f"the encoder of the index's vectors cannot be opened: {error.what}",
+            error.where,
+            "put it back, or gather again with another embedding.method",
+        ) from error
+    if encoder.hash != saved["hash"]:
+        raise IndexStateError(
+            "the weights of the encoder are not those the index's vectors were made with",
+            str(saved["model"]),
+            "put them back, or gather again: the passages are then embedded anew",
+        )
+    return encoder
+
+
+class Encoder:
+    """Vectors by a pretrained encoder of the BERT family.
+
+    A text that is longer than the encoder allows is embedded in parts, whose
+    vectors are averaged by their lengths: nothing is cut off.
+
+    Parameters
+    ----------
+    transformer : Transformer
+    tokenizer
+        Of the package `tokenizers`.
+    most : int
+        The most pieces of one text, the special ones included.
+    """
+
+    method = "encoder"
+
+    def __init__(
+        self,
+        transformer: Transformer,
+        tokenizer: Any,
+        most: int,
+        *,
+        hash_: str,
+        saved: dict[str, Any],
+        around: Surroundings,
+    ) -> None:
+        self._transformer = transformer
+        self._tokenizer = tokenizer
+        self._most = most
+        self._saved = saved
+        self._around = around
+        self._question_prefix, self._passage_prefix = saved["prefixes"]
+        self.hash = hash_
+        self.dimensions = transformer.width
+
+    @classmethod
+    def open(
+        cls,
+        model: str,
+        prefixes: tuple[str, str],
+        pieces: int,
+        around: Surroundings,
+        *,
+        hash_: str = "",
+    ) -> Encoder:
+        """Load an encoder; ``hash_`` is worked out if it is not known."""
+        folder = model_folder(model, around.desk)
+        files = _checked_files(folder)
+        hash_ = hash_ or _hash_of(folder, (*prefixes, str(pieces)))
+        transformer = read_transformer(folder)
+        package = optional("tokenizers", "encoder", "a pretrained encoder")
+        try:
+            tokenizer = package.Tokenizer.from_file(str(folder / TOKENIZER))
+        except Exception as error:  # the package raises nothing narrower
+            raise SettingsError(
+                f"the tokenizer cannot be read: {error}", str(folder / TOKENIZER), "mend the folder"
+            ) from None
+        tokenizer.no_padding()
+        tokenizer.no_truncation()
+        saved = {
+            "model": model,
+            "prefixes": list(prefixes),
+            "pieces": pieces,
+            "files": files,
+            "hash": hash_,
+        }
+        most = min(pieces, transformer.longest)
+        return cls(transformer, tokenizer, most, hash_=hash_, saved=saved, around=around)
+
+    def passages(self, passages: PassageSet) -> Array:
+        """Unit vectors of passages with their leads, kept for the next time."""
+        kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
+        texts = (self._passage_prefix + text for text in passages.texts())
+        return kept.vectors(texts, self.texts, self._around.progress, self._around.cancel)
+
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
+        """The unit vector of a question."""
+        return np.asarray(self.texts([self._question_prefix + text])[0])
+
+    def texts(self, texts: Sequence[str]) -> Array:
+        """Unit vectors of texts as they are, float32, shape (texts, dimensions)."""
+        parts, owners, sizes = self._parts(texts)
+        batches = _batches(parts)
+        found = np.zeros((len(parts), self.dimensions), dtype=np.float32)
+
+        def fill(batch: list[int]) -> None:
+            found[batch] = self._transformer.vectors([parts[at] for at in batch])
+
+        if len(batches) == 1:
+            fill(batches[0])
+        else:
+            _side_by_side(fill, batches)
+        if len(parts) == len(texts):
+            return found
+        whole = np.zeros((len(texts), self.dimensions), dtype=np.float32)
+        np.add.at(whole, owners, found * np.array(sizes, dtype=np.float32)[:, None])
+        lengths = np.linalg.norm(whole, axis=1, keepdims=True)
+        return np.asarray(whole / np.maximum(lengths, 1e-12))
+
+    def _parts(self, texts: Sequence[str]) -> tuple[list[list[int]], list[int], list[int]]:
+        """Each text's pieces, in parts that the encoder allows; of which text; and how long."""
+        parts: list[list[int]] = []
+        owners: list[int] = []
+        for owner, encoding in enumerate(self._tokenizer.encode_batch(list(texts))):
+            ids: list[int] = encoding.ids
+            if len(ids) <= self._most:
+                pieces = [ids]
+            else:
+                first, last, inner = ids[0], ids[-1], ids[1:-1]
+                room = self._most - 2
+                count = -(-len(inner) // room)
+                size = -(-len(inner) // count)
+                pieces = [
+                    [first, *inner[at : at + size], last] for at in range(0, len(inner), size)
+                ]
+            parts.extend(pieces)
+            owners.extend([owner] * len(pieces))
+        return parts, owners, [len(part) for part in parts]
+
+    def save(self, folder: Path) -> None:
+        """Write down which encoder it is; the weights stay where they are."""
+        target = folder / self.hash
+        target.mkdir(parents=True, exist_ok=True)
+        write_bytes(target / _SAVED, json.dumps(self._saved, indent=1).encode())
+
+
+def _batches(parts: Sequence[Sequence[int]]) -> list[list[int]]:
+    """Texts of about the same length together, by number."""
+    batches: list[list[int]] = []
+    for at in sorted(range(len(parts)), key=lambda one: len(parts[one])):
+        if batches and (len(batches[-1]) + 1) * len(parts[at]) <= _TOKENS_AT_ONCE:
+            batches[-1].append(at)
+        else:
+            batches.append([at])
+    return batches
+
+
+def _side_by_side(fill: Callable[[list[int]], None], batches: list[list[int]]) -> None:
+    """One batch on each core, instead of all cores on each matrix: nothing waits."""
+    limits = optional("threadpoolctl", "encoder", "a pretrained encoder").threadpool_limits
+    cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count()
+    with limits(1), ThreadPoolExecutor(cores) as pool:
+        list(pool.map(fill, reversed(batches)))  # the longest first: the end is then even
+
+
+def model_folder(model: str, desk: Path) -> Path:
+    """The folder a model lies in.
+
+    Parameters
+    ----------
+    model : str
+        A folder, read against the desk's, or ``package:NAME/path``, in the data of an
+        installed package.
+
+    Raises
+    ------
+    SettingsError
+        There is no such folder or package.
+    """
+    if not model.startswith("package:"):
+        folder = desk / Path(model).expanduser()
+        if not folder.is_dir():
+            raise SettingsError("there is no such folder", f"embedding.model: {folder}", "name one")
+        return folder
+    name, _, inner = model.removeprefix("package:").partition("/")
+    try:
+        found = importlib.util.find_spec(name) if name.isidentifier() else None
+    except (ImportError, ValueError):
+        found = None
+    places = list(found.submodule_search_locations or ()) if found else []
+    if not places:
+        raise SettingsError(
+            f"the package {name!r} is not installed", "embedding.model", "install it with pip"
+        )
+    folder = Path(places[0]) / inner
+    if not folder.is_dir():
+        raise SettingsError(
+            f"the package {name!r} has no folder {inner!r}", "embedding.model", "mend the path"
+        )
+    return folder
+
+
+def _checked_files(folder: Path) -> dict[str, list[int]]:
+    """The files an encoder needs, with size and time of change: whether they are the same."""
+    found = {}
+    for name in (WEIGHTS, CONFIG, TOKENIZER):
+        try:
+            status = (folder / name).stat()
+        except OSError:
+            raise SettingsError(
+                f"the model's folder has no {name}",
+                f"embedding.model: {folder}",
+                "name a folder with " + ", ".join((WEIGHTS, CONFIG, TOKENIZER)),
+            ) from None
+        found[name] = [status.st_size, status.st_mtime_ns]
+    return found
+
+
+def _hash_of(folder: Path, ways: Sequence[str]) -> str:
+    digest = hashlib.sha256("\0".join(ways).encode())
+    for name in (WEIGHTS, CONFIG, TOKENIZER):
+        with (folder / name).open("rb") as file:
+            while chunk := file.read(_READ):
+                digest.update(chunk)
+    return digest.hexdigest()[:16]
+
+
+def _json(path: Path) -> Any:
+    try:
+        return json.loads(path.read_bytes())
+    except FileNotFoundError:
+        return None
+    except (OSError, ValueError) as error:
+        raise SettingsError(f"it cannot be read: {error}", str(path), "mend the folder") from None
+
+
+def _pooling(folder: Path) -> str:
+    """How a text's vector is made of those of its tokens, as the folder says; else the mean."""
+    steps = _json(folder / _PARTS) or []
+    for step in steps:
+        kind = str(step.get("type", "")).rpartition(".")[2]
+        if kind not in ("Transformer", "Pooling", "Normalize"):
+            raise SettingsError(
+                f"the model has a step {kind!r}, which is not known here",
+                str(folder / _PARTS),
+                "use a model of the steps Transformer, Pooling and Normalize",
+            )
+        own = _json(folder / str(step.get("path", "")) / CONFIG) if kind == "Pooling" else None
+        if own is not None:
+            ways = [name for name, on in own.items() if name.startswith("pooling_mode_") and on]
+            names = {"pooling_mode_mean_tokens": "mean", "pooling_mode_cls_token": "first"}
+            if len(ways) != 1 or ways[0] not in names:
+                raise SettingsError(
+                    f"the model pools by {', '.join(ways) or 'nothing'}, which is not known here",
+                    str(folder / _PARTS),
+                    "use a model that pools by the mean or by the first token",
+                )
+            return names[ways[0]]
+    return "mean"
+
+
+def read_transformer(folder: Path) -> Transformer:
+    """Read an encoder's weights.
+
+    Raises
+    ------
+    SettingsError
+        It is of a family that is not known here, or a file is damaged.
+    """
+    config = _json(folder / CONFIG)
+    family = str(config.get("model_type", "")) if isinstance(config, dict) else ""
+    if family not in _FAMILIES:
+        raise SettingsError(
+            f"encoders of the family {family or 'unnamed'!r} are not known here",
+            str(folder / CONFIG),
+            f"use one of {', '.join(sorted(_FAMILIES))}",
+        )
+    package = optional("safetensors.numpy", "encoder", "a pretrained encoder")
+    try:
+        weights: dict[str, Array] = package.load_file(folder / WEIGHTS)
+        return _transformer(config, family, weights, _pooling(folder))
+    except SettingsError:
+        raise
+    except Exception as error:  # of the package, or a name, shape or key that is not there
+        raise SettingsError(
+            f"the weights cannot be read: {type(error).__name__}: {error}",
+            str(folder / WEIGHTS),
+            "use float32 or float16 weights of a BERT-family encoder",
+        ) from None
+
+
+def _transformer(
+    config: Mapping[str, Any], family: str, weights: Mapping[str, Array], pooling: str
+) -> Transformer:
+    names = _FAMILIES[family]
+    tail = names["tokens"]
+    prefix = next(name for name in weights if name.endswith(tail)).removesuffix(tail)
+
+    def own(name: str) -> Array:
+        return np.ascontiguousarray(weights[prefix + name], dtype=np.float32)
+
+    def dense(name: str, scale: float = 1.0) -> Dense:
+        factor = np.float32(scale)
+        turned = np.ascontiguousarray(own(f"{name}.weight").T)
+        return Dense(turned * factor, own(f"{name}.bias") * factor)
+
+    def scaling(name: str) -> Scaling:
+        return Scaling(own(f"{name}.weight"), own(f"{name}.bias"))
+
+    width = int(config.get("hidden_size") or config["dim"])
+    heads = int(config.get("num_attention_heads") or config["n_heads"])
+    layers = []
+    for number in range(int(config.get("num_hidden_layers") or config["n_layers"])):
+        at = names["layer"].format(number)
+        parts = (
+            dense(at + names["query"], (width // heads) ** -0.5),  # the scale of attention
+            dense(at + names["key"]),
+            dense(at + names["value"]),
+        )
+        mixed = Dense(
+            np.concatenate([part.weights for part in parts], axis=1),
+            np.concatenate([part.bias for part in parts]),
+        )
+        layers.append(
+            Layer(
+                mixed,
+                dense(at + names["projected"]),
+                scaling(at + names["after_attention"]),
+                dense(at + names["widened"]),
+                dense(at + names["narrowed"]),
+                scaling(at + names["after_widening"]),
+            )
+        )
+    positions = own(names["positions"])
+    if family in ("roberta", "xlm-roberta"):  # these count positions from after the padding's
+        positions = positions[int(config.get("pad_token_id", 1)) + 1 :]
+    if prefix + names["types"] in weights:
+        positions = positions + own(names["types"])[0]
+    activation = str(config.get("hidden_act") or config.get("activation") or "gelu")
+    if activation not in ("gelu", "relu"):
+        raise SettingsError(
+            f"the activation {activation!r} is not known here", CONFIG, "use one with gelu or relu"
+        )
+    return Transformer(
+        own(names["tokens"]),
+        positions,
+        scaling(names["input"]),
+        tuple(layers),
+        heads,
+        float(config.get("layer_norm_eps", 1e-12)),
+        "first" if pooling == "first" else "mean",
+        "relu" if activation == "relu" else "gelu",
+    )

@@ -1,0 +1,177 @@
+"""Vectors that the user brings, keyed by passage or by document."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+import shutil
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..records import IndexStateError, SettingsError, optional
+from ..settings import EmbeddingSettings
+from ..storage import Array, write_bytes
+from .protocol import PassageSet, Span, Surroundings
+
+_LOG = logging.getLogger("yonder_lantern.embedding")
+_SAVED = "fixed.json"
+
+
+def passage_key(document: str, start: int, end: int) -> str:
+    """How a passage is named in a file of vectors: ``document#start-end``."""
+    return f"{document}#{start}-{end}"
+
+
+class FixedMethod:
+    """The method ``fixed``: a file holds a vector for each passage or each document."""
+
+    learns = False
+    lexical_weight = 0.5
+    longest = 0
+
+    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
+        if not settings.vectors:
+            raise SettingsError(
+                "the method `fixed` needs a file of vectors",
+                "embedding.vectors",
+                "name a .npz or .parquet file with `keys` and `vectors`",
+            )
+        self._path = around.desk / Path(settings.vectors).expanduser()
+        try:
+            status = self._path.stat()
+        except OSError:
+            raise SettingsError(
+                "there is no such file", f"embedding.vectors: {self._path}", "mend the path"
+            ) from None
+        self.wanted: dict[str, Any] = {
+            "method": "fixed",
+            "vectors": settings.vectors,
+            "file": [status.st_size, status.st_mtime_ns],
+        }
+
+    def make(self, passages: PassageSet) -> FixedVectors:  # noqa: ARG002
+        """The vectors of the file."""
+        return FixedVectors.read(self._path)
+
+    @staticmethod
+    def load(folder: Path, around: Surroundings) -> FixedVectors:  # noqa: ARG004
+        """What an index was made with; passages need not be looked up again to search."""
+        try:
+            saved = json.loads((folder / _SAVED).read_bytes())
+        except (OSError, ValueError) as error:
+            raise IndexStateError(
+                "what the index's vectors were made with cannot be read",
+                str(folder / _SAVED),
+                "build the index again with: yonder gather --rebuild",
+            ) from error
+        return FixedVectors({}, np.zeros((0, int(saved["dimensions"])), np.float32), folder.name)
+
+
+class FixedVectors:
+    """Vectors by key. A question has none, unless the caller brings it."""
+
+    method = "fixed"
+
+    def __init__(self, places: Mapping[str, int], vectors: Array, hash_: str) -> None:
+        self._places = places
+        self._vectors = vectors
+        self.hash = hash_
+        self.dimensions = int(vectors.shape[1])
+
+    @classmethod
+    def read(cls, path: Path) -> FixedVectors:
+        """Read a file: ``keys`` and ``vectors``, as NumPy's ``.npz`` or as Parquet.
+
+        Raises
+        ------
+        SettingsError
+            It cannot be read, or is not of that form.
+        """
+        try:
+            keys, vectors = _parquet(path) if path.suffix == ".parquet" else _npz(path)
+        except SettingsError:
+            raise
+        except Exception as error:  # the readers of both forms raise many kinds
+            raise SettingsError(
+                f"its vectors cannot be read: {type(error).__name__}: {error}",
+                f"embedding.vectors: {path}",
+                "make a .npz or .parquet file with `keys` and `vectors`",
+            ) from None
+        if vectors.ndim != 2 or len(keys) != len(vectors) or not np.isfinite(vectors).all():
+            raise SettingsError(
+                f"{len(keys)} keys and vectors of shape {vectors.shape} do not fit, or some are "
+                "no numbers",
+                f"embedding.vectors: {path}",
+                "give one row of finite numbers for each key",
+            )
+        lengths = np.linalg.norm(vectors, axis=1, keepdims=True)
+        unit = np.asarray(vectors / np.maximum(lengths, 1e-12), dtype=np.float32)
+        digest = hashlib.sha256("\n".join(keys).encode("utf-8", "surrogatepass"))
+        digest.update(unit.tobytes())
+        places = {key: at for at, key in enumerate(keys)}
+        return cls(places, unit, digest.hexdigest()[:16])
+
+    def passages(self, passages: PassageSet) -> Array:
+        """The vectors of passages: each one's own, else its document's, else zeros.
+
+        Raises
+        ------
+        SettingsError
+            There are passages, and the file has a vector for none of them.
+        """
+        places = np.array([self._place(span) for span in passages.spans()], dtype=np.int64)
+        found = np.zeros((len(places), self.dimensions), dtype=np.float32)
+        found[places >= 0] = self._vectors[places[places >= 0]]
+        without = int((places < 0).sum())
+        if len(places) and without == len(places):
+            raise SettingsError(
+                "the file has a vector for none of the passages",
+                "embedding.vectors",
+                "its keys are ids of documents, or document#start-end as `yonder export` writes",
+            )
+        if without:
+            _LOG.warning("%d of %d passages have no vector in the file", without, len(places))
+        return found
+
+    def _place(self, span: Span) -> int:
+        own = self._places.get(passage_key(span.document, span.start, span.end))
+        return self._places.get(span.document, -1) if own is None else own
+
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
+        """Zeros: nothing here turns words into vectors."""
+        return np.zeros(self.dimensions, dtype=np.float32)
+
+    def save(self, folder: Path) -> None:
+        """Keep how long the vectors are; they themselves go into the segments."""
+        target = folder / self.hash
+        if not target.exists():
+            beside = folder / f"{self.hash}.new"
+            shutil.rmtree(beside, ignore_errors=True)
+            beside.mkdir(parents=True)
+            write_bytes(beside / _SAVED, json.dumps({"dimensions": self.dimensions}).encode())
+            beside.rename(target)
+
+
+def _npz(path: Path) -> tuple[list[str], Array]:
+    with np.load(path, allow_pickle=False) as held:
+        if "keys" not in held or "vectors" not in held:
+            raise SettingsError(
+                "it holds no arrays `keys` and `vectors`", f"embedding.vectors: {path}", "mend it"
+            )
+        return [str(key) for key in held["keys"]], np.asarray(held["vectors"], dtype=np.float32)
+
+
+def _parquet(path: Path) -> tuple[list[str], Array]:
+    table = optional("pyarrow.parquet", "parquet", "Parquet files").read_table(path)
+    if "vector" not in table.column_names or "key" not in table.column_names:
+        raise SettingsError(
+            "it has no columns `key` and `vector`", f"embedding.vectors: {path}", "mend it"
+        )
+    rows: Iterable[Any] = table.column("vector").to_pylist()
+    return [str(key) for key in table.column("key").to_pylist()], np.array(
+        list(rows), dtype=np.float32
+    )

@@ -1,0 +1,93 @@
+"""Vectors that were worked out before, so that nothing is embedded twice."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+
+import numpy as np
+
+from ..records import Cancel, CancelledError, Progress
+from ..storage import Array
+
+_SCHEMA = "CREATE TABLE IF NOT EXISTS vectors (key BLOB PRIMARY KEY, vector BLOB) WITHOUT ROWID"
+_AT_ONCE = 256  # texts that are embedded before they are kept: an interruption loses no more
+
+
+class KeptVectors:
+    """Vectors in a file of their own, one for each embedding, by the hash of the text.
+
+    Parameters
+    ----------
+    folder : Path
+        Made when missing.
+    hash_ : str
+        Of the embedding: its weights and whatever else its vectors depend on.
+    dimensions : int
+    """
+
+    def __init__(self, folder: Path, hash_: str, dimensions: int) -> None:
+        folder.mkdir(parents=True, exist_ok=True)
+        self._path = folder / f"{hash_}.sqlite"
+        self._dimensions = dimensions
+
+    def vectors(
+        self,
+        texts: Iterable[str],
+        embed: Callable[[Sequence[str]], Array],
+        progress: Progress,
+        cancel: Cancel,
+        before: Callable[[Sequence[str]], None] | None = None,
+    ) -> Array:
+        """The vectors of texts; those not known yet are worked out and kept.
+
+        Parameters
+        ----------
+        texts : iterable of str
+        embed : callable
+            Gives float32 vectors of some texts.
+        progress, cancel
+            Told and looked at between portions; what was done before stays.
+        before : callable, optional
+            Told all texts that have to be worked out, before the first is.
+        """
+        wanted = list(texts)
+        keys = [_key(text) for text in wanted]
+        found = np.zeros((len(wanted), self._dimensions), dtype=np.float32)
+        connection = sqlite3.connect(self._path, isolation_level=None)
+        try:
+            connection.execute("PRAGMA journal_mode=WAL")
+            connection.execute(_SCHEMA)
+            missing: dict[bytes, list[int]] = {}
+            for at, key in enumerate(keys):
+                row = connection.execute("SELECT vector FROM vectors WHERE key = ?", (key,))
+                kept = row.fetchone()
+                if kept is not None and len(kept[0]) == 4 * self._dimensions:
+                    found[at] = np.frombuffer(kept[0], dtype="<f4")
+                else:
+                    missing.setdefault(key, []).append(at)
+            # In order of length: what is embedded together should be about equally long.
+            order = sorted(missing, key=lambda key: (len(wanted[missing[key][0]]), key))
+            if order and before is not None:
+                before([wanted[missing[key][0]] for key in order])
+            for start in range(0, len(order), _AT_ONCE):
+                progress("embedding", start, len(order))
+                if cancel.is_set():
+                    raise CancelledError("interrupted while embedding")
+                part = order[start : start + _AT_ONCE]
+                vectors = embed([wanted[missing[key][0]] for key in part])
+                connection.execute("BEGIN")
+                for key, vector in zip(part, vectors, strict=True):
+                    data = vector.astype("<f4").tobytes()
+                    connection.execute("INSERT OR REPLACE INTO vectors VALUES (?, ?)", (key, data))
+                    found[missing[key]] = vector
+                connection.execute("COMMIT")
+        finally:
+            connection.close()
+        return found
+
+
+def _key(text: str) -> bytes:
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).digest()[:16]

@@ -1,0 +1,168 @@
+"""Vectors from a server of somebody's, over HTTP."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping, Sequence
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..outside.vectors import fetch_vectors
+from ..records import IndexStateError, LimitError, SettingsError
+from ..settings import EmbeddingSettings, OutsideSettings
+from ..storage import Array, write_bytes
+from ..text import count_tokens
+from .kept import KeptVectors
+from .protocol import PassageSet, Surroundings
+
+_SAVED = "remote.json"
+_TRIAL = "What is the depth of the basin?"
+
+
+class RemoteMethod:
+    """The method ``remote``: a server turns texts into vectors."""
+
+    learns = False
+    lexical_weight = 0.25
+    longest = 0
+
+    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
+        self._around = around
+        self._name = settings.service
+        self._prefixes = (settings.question_prefix, settings.passage_prefix)
+        service = around.services.get(self._name)
+        if service is None:
+            known = ", ".join(sorted(around.services)) or "none is described"
+            raise SettingsError(
+                f"no service {self._name!r} is described",
+                "embedding.service",
+                f"add a section [outside.NAME]; there are: {known}",
+            )
+        self._service = service
+        self.wanted = {
+            "method": "remote",
+            "service": self._name,
+            "identity": _identity(service, self._prefixes),
+        }
+
+    def make(self, passages: PassageSet) -> RemoteEmbedding:  # noqa: ARG002
+        """The embedding; one short text is sent to learn how long its vectors are."""
+        size = fetch_vectors(self._service, [_TRIAL], self._around.cancel).shape[1]
+        return RemoteEmbedding(self._name, self._service, self._prefixes, size, self._around)
+
+    @staticmethod
+    def load(folder: Path, around: Surroundings) -> RemoteEmbedding:
+        """The embedding that an index was made with."""
+        try:
+            saved = json.loads((folder / _SAVED).read_bytes())
+        except (OSError, ValueError) as error:
+            raise IndexStateError(
+                "what the index's vectors were made with cannot be read",
+                str(folder / _SAVED),
+                "build the index again with: yonder gather --rebuild",
+            ) from error
+        prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
+        service = around.services.get(saved["service"])
+        if service is None or _identity(service, prefixes) != saved["identity"]:
+            raise IndexStateError(
+                f"the index's vectors are of the service {saved['service']!r} as it was described "
+                "when they were made",
+                f"[outside.{saved['service']}]",
+                "put its address and request back, or gather again: the passages are then "
+                "embedded anew",
+            )
+        return RemoteEmbedding(
+            saved["service"], service, prefixes, int(saved["dimensions"]), around
+        )
+
+
+class RemoteEmbedding:
+    """Vectors as a server gives them, scaled to unit length."""
+
+    method = "remote"
+
+    def __init__(
+        self,
+        name: str,
+        service: OutsideSettings,
+        prefixes: tuple[str, str],
+        dimensions: int,
+        around: Surroundings,
+    ) -> None:
+        self._name = name
+        self._service = service
+        self._prefixes = prefixes
+        self._around = around
+        self.dimensions = dimensions
+        self.hash = hashlib.sha256(
+            f"{_identity(service, prefixes)} {dimensions}".encode()
+        ).hexdigest()[:16]
+
+    def passages(self, passages: PassageSet) -> Array:
+        """Unit vectors of passages with their leads, kept for the next time.
+
+        Raises
+        ------
+        LimitError
+            It would cost more than ``gather.max_price``.
+        OutsideError
+            The server cannot be reached, or gives something else.
+        """
+        kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
+        texts = (self._prefixes[1] + text for text in passages.texts())
+        return kept.vectors(
+            texts, self._embed, self._around.progress, self._around.cancel, self._check_price
+        )
+
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
+        """The unit vector of a question."""
+        return np.asarray(self._embed([self._prefixes[0] + text])[0])
+
+    def _embed(self, texts: Sequence[str]) -> Array:
+        vectors = fetch_vectors(self._service, texts, self._around.cancel)
+        if vectors.shape[1] != self.dimensions:
+            raise IndexStateError(
+                f"the service gives {vectors.shape[1]} dimensions; the index has {self.dimensions}",
+                f"[outside.{self._name}]",
+                "put the model back, or describe it under another name and gather again",
+            )
+        return vectors
+
+    def _check_price(self, texts: Sequence[str]) -> None:
+        price = Decimal(self._service.price)
+        if not price:
+            return
+        tokens = sum(map(count_tokens, texts))
+        cost = price * tokens / 1_000_000
+        if cost > Decimal(self._around.max_price):
+            raise LimitError(
+                f"embedding {len(texts):,} passages, about {tokens:,} tokens, would cost about "
+                f"{cost:.4f} {self._service.currency}; at most {self._around.max_price} is allowed",
+                "gather.max_price",
+                "raise it, or gather less",
+            )
+
+    def save(self, folder: Path) -> None:
+        """Write down which service it is."""
+        target = folder / self.hash
+        target.mkdir(parents=True, exist_ok=True)
+        saved: dict[str, Any] = {
+            "service": self._name,
+            "identity": _identity(self._service, self._prefixes),
+            "dimensions": self.dimensions,
+            "prefixes": list(self._prefixes),
+        }
+        write_bytes(target / _SAVED, json.dumps(saved, indent=1).encode())
+
+
+def _identity(service: OutsideSettings, prefixes: Sequence[str]) -> str:
+    """What a service's vectors depend on; secrets and patience are no part of it."""
+    own = json.dumps(
+        [service.address, service.request, service.results, service.vector, *prefixes],
+        sort_keys=True,
+    )
+    return hashlib.sha256(own.encode()).hexdigest()[:16]

@@ -1,0 +1,125 @@
+"""The figure of a map: passages in the plane, their topics, and a question's hits."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..storage import Array
+from .figure import AMBER, INK, PAPER, SEA, SHALLOW
+
+_SHADES = ("#123c5c", "#3d7ca8", "#6f8f3f", "#5b6b73", "#4f7f79", "#8a6f3a", "#6d5f7a", "#2f6f9f")
+_MARKS = "os^Dvp<>"
+_NAMED = 14  # topics whose names are written
+_LEAST_APART = 0.11  # of the figure's half width, between two names
+
+
+@dataclass(frozen=True, slots=True)
+class Map:
+    """Passages in the plane.
+
+    Attributes
+    ----------
+    points : float64 array, shape (passages, 2)
+    topics : sequence of str
+        Of each; empty where it has none.
+    hits : sequence of int
+        Which of them were found for the question, best first.
+    question : str
+    question_point : float64 array, shape (2,), or None
+    left_out : int
+        Passages that are not on it, as there are too many.
+    """
+
+    points: Array
+    topics: Sequence[str]
+    hits: Sequence[int]
+    question: str
+    question_point: Array | None
+    left_out: int
+
+
+def draw_map(drawn: Map, path: Path) -> None:
+    """Draw a map as PNG, SVG or PDF, by the file's suffix."""
+    from matplotlib import pyplot as plt
+
+    plt.rcParams["svg.hashsalt"] = "yonder"
+    figure, axes = plt.subplots(figsize=(10.6, 7.4), dpi=120, facecolor=PAPER)
+    axes.set_facecolor(PAPER)
+    axes.set_axis_off()
+    names = sorted({topic for topic in drawn.topics if topic}, key=drawn.topics.count, reverse=True)
+    for number, name in enumerate(["", *names]):
+        here = np.array([topic == name for topic in drawn.topics], dtype=bool)
+        axes.scatter(
+            drawn.points[here, 0],
+            drawn.points[here, 1],
+            s=26,
+            c=SHALLOW if not name else _SHADES[number % len(_SHADES)],
+            marker=_MARKS[number % len(_MARKS)],
+            linewidths=0,
+            alpha=0.75,
+        )
+    taken: list[Array] = []
+    for number, name in enumerate(names, 1):
+        here = np.array([topic == name for topic in drawn.topics], dtype=bool)
+        middle = np.median(drawn.points[here], axis=0)
+        if len(taken) < _NAMED and all(_apart(middle, other) for other in taken):
+            taken.append(middle)
+            axes.annotate(
+                name,
+                middle,
+                ha="center",
+                va="center",
+                fontsize=9,
+                fontweight="bold",
+                color=_SHADES[number % len(_SHADES)],
+                bbox={"boxstyle": "round,pad=0.25", "fc": PAPER, "ec": "none", "alpha": 0.8},
+            )
+    _draw_hits(axes, drawn)
+    more = f"; {drawn.left_out:,} more are not drawn" if drawn.left_out else ""
+    axes.set_title(
+        f"{len(drawn.points):,} passages by meaning{more}",
+        loc="left",
+        fontsize=12,
+        color=INK,
+        pad=12,
+    )
+    figure.tight_layout()
+    figure.savefig(path, facecolor=PAPER, metadata={"Date": None} if path.suffix == ".svg" else {})
+    plt.close(figure)
+
+
+def _draw_hits(axes: Any, drawn: Map) -> None:
+    if not drawn.hits:
+        return
+    ringed = drawn.points[list(drawn.hits)]
+    axes.scatter(ringed[:, 0], ringed[:, 1], s=90, facecolors="none", edgecolors=AMBER, lw=2)
+    for rank, at in enumerate(drawn.hits, 1):
+        axes.annotate(
+            str(rank),
+            drawn.points[at],
+            xytext=(7, 5),
+            textcoords="offset points",
+            fontsize=9,
+            fontweight="bold",
+            color=INK,
+        )
+    if drawn.question_point is not None:
+        axes.scatter(*drawn.question_point, s=220, marker="*", c=AMBER, edgecolors=SEA, lw=1)
+    axes.text(
+        0.0,
+        -0.01,
+        f"★ {drawn.question}  ·  ringed and numbered: what it finds",
+        transform=axes.transAxes,
+        fontsize=10,
+        color=INK,
+        va="top",
+    )
+
+
+def _apart(one: Array, other: Array) -> bool:
+    return bool(abs(one[1] - other[1]) > _LEAST_APART / 2 or abs(one[0] - other[0]) > 0.45)

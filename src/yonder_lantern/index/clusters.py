@@ -1,0 +1,160 @@
+"""An approximate index of vectors: clusters, of which a question looks into the nearest.
+
+References
+----------
+Jégou, Douze, Schmid (2011), Product quantization for nearest neighbor search, for
+the inverted file of clusters; Dhillon, Modha (2001), Concept decompositions for
+large sparse text data using clustering, for spherical k-means.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from ..storage import Array, map_array, save_array, write_bytes
+
+_PASSAGES_PER_CLUSTER = 400
+_SAMPLE_PER_CLUSTER = 40
+_ROUNDS = 8
+_TRIALS = 200  # vectors asked for when the recall is measured
+_WANTED = 10
+_LEAST_RECALL = 0.97
+_FIRST_PROBED = 4
+_BLOCK = 16_384
+
+
+@dataclass(frozen=True, slots=True)
+class Clusters:
+    """Which passages of a segment lie together.
+
+    Attributes
+    ----------
+    centres : float32 array, shape (clusters, dimensions)
+    bounds : int64 array, shape (clusters + 1,)
+        Where each cluster begins, in the order of the clusters.
+    members : int32 array, shape (passages,)
+        The passages in that order.
+    places : int32 array, shape (passages,)
+        Where each passage is in it.
+    probed : int
+        How many clusters a question looks into.
+    recall : float
+        Of the ten nearest by the exact scan, the share found, measured when this was
+        built: with passages of the segment as questions, themselves left out.
+    """
+
+    centres: Array
+    bounds: Array
+    members: Array
+    places: Array
+    probed: int
+    recall: float
+
+    @classmethod
+    def build(cls, vectors: Array, *, seed: int = 1) -> Clusters:
+        """Cluster the vectors of a segment, and measure how many clusters must be looked into."""
+        generator = np.random.default_rng(seed)
+        count = max(1, len(vectors) // _PASSAGES_PER_CLUSTER)
+        sample = min(len(vectors), count * _SAMPLE_PER_CLUSTER)
+        chosen = np.sort(generator.choice(len(vectors), sample, replace=False))
+        centres = _centres(np.asarray(vectors[chosen], dtype=np.float32), count, generator)
+        nearest = _nearest(vectors, centres)
+        members = np.argsort(nearest, kind="stable").astype(np.int32)
+        places = np.empty(len(members), dtype=np.int32)
+        places[members] = np.arange(len(members), dtype=np.int32)
+        bounds = np.zeros(count + 1, dtype=np.int64)
+        np.cumsum(np.bincount(nearest, minlength=count), out=bounds[1:])
+        whole = cls(centres, bounds, members, places, count, 1.0)
+        return whole._measured(vectors, nearest, generator)
+
+    def _measured(self, vectors: Array, nearest: Array, generator: np.random.Generator) -> Clusters:
+        """With the fewest clusters to look into that find enough."""
+        trials = generator.choice(len(vectors), min(_TRIALS, len(vectors)), replace=False)
+        questions = np.asarray(vectors[trials], dtype=np.float32)
+        exact = _exact(vectors, questions, trials)
+        order = np.argsort(-(questions @ self.centres.T), axis=1)
+        ranks = np.empty_like(order)
+        np.put_along_axis(ranks, order, np.arange(order.shape[1])[None, :], axis=1)
+        # For each of the nearest, how many clusters must be looked into to meet it.
+        needed = np.concatenate(
+            [rank[nearest[own]] + 1 for rank, own in zip(ranks, exact, strict=True)]
+        )
+        probed = min(_FIRST_PROBED, len(self.centres))
+        while (recall := float(np.mean(needed <= probed))) < _LEAST_RECALL:
+            probed = min(len(self.centres), probed + max(1, probed // 4))
+        return replace(self, probed=probed, recall=recall)
+
+    def near(self, question: Array) -> list[tuple[int, int]]:
+        """The ranges, in the order of the clusters, of those nearest to a question."""
+        cosines = self.centres @ question
+        first = len(cosines) - self.probed
+        chosen = np.argpartition(cosines, first)[first:] if first > 0 else np.arange(len(cosines))
+        return [(int(self.bounds[one]), int(self.bounds[one + 1])) for one in np.sort(chosen)]
+
+    def save(self, folder: Path) -> None:
+        """Write it into a folder that must not exist yet."""
+        folder.mkdir(parents=True)
+        for name in ("centres", "bounds", "members", "places"):
+            save_array(folder / f"{name}.npy", getattr(self, name))
+        told = {"probed": self.probed, "recall": self.recall}
+        write_bytes(folder / "measured.json", json.dumps(told).encode())
+
+    @classmethod
+    def load(cls, folder: Path) -> Clusters:
+        """Map it from its folder."""
+        told = json.loads((folder / "measured.json").read_bytes())
+        return cls(
+            np.asarray(map_array(folder / "centres.npy")),
+            np.asarray(map_array(folder / "bounds.npy")),
+            np.asarray(map_array(folder / "members.npy")),
+            np.asarray(map_array(folder / "places.npy")),
+            int(told["probed"]),
+            float(told["recall"]),
+        )
+
+
+def _exact(vectors: Array, questions: Array, own: Array) -> Sequence[Array]:
+    """The ten nearest of each question by a scan of everything, without itself."""
+    best = np.full((len(questions), _WANTED), -np.inf, dtype=np.float32)
+    where = np.zeros((len(questions), _WANTED), dtype=np.int64)
+    for at in range(0, len(vectors), _BLOCK):
+        scores = questions @ np.asarray(vectors[at : at + _BLOCK], dtype=np.float32).T
+        here = np.flatnonzero((own >= at) & (own < at + _BLOCK))
+        scores[here, own[here] - at] = -np.inf
+        wanted = min(_WANTED, scores.shape[1])
+        top = np.argpartition(scores, -wanted, axis=1)[:, -wanted:]
+        together = np.concatenate([best, np.take_along_axis(scores, top, axis=1)], axis=1)
+        places = np.concatenate([where, top + at], axis=1)
+        kept = np.argpartition(together, -_WANTED, axis=1)[:, -_WANTED:]
+        best = np.take_along_axis(together, kept, axis=1)
+        where = np.take_along_axis(places, kept, axis=1)
+    return list(where)
+
+
+def _nearest(vectors: Array, centres: Array) -> Array:
+    found = np.empty(len(vectors), dtype=np.int64)
+    for at in range(0, len(vectors), _BLOCK):
+        own = np.asarray(vectors[at : at + _BLOCK], dtype=np.float32)
+        found[at : at + _BLOCK] = np.argmax(own @ centres.T, axis=1)
+    return found
+
+
+def _centres(sample: Array, count: int, generator: np.random.Generator) -> Array:
+    """Spherical k-means."""
+    centres = sample[np.sort(generator.choice(len(sample), count, replace=False))].copy()
+    for _ in range(_ROUNDS):
+        nearest = _nearest(sample, centres)
+        order = np.argsort(nearest, kind="stable")
+        sizes = np.bincount(nearest, minlength=count)
+        starts = np.cumsum(sizes) - sizes
+        filled = sizes > 0
+        sums = np.add.reduceat(sample[order], starts[filled], axis=0)
+        centres[filled] = sums / np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-12)
+        empty = np.flatnonzero(~filled)  # an empty one begins anew at some vector
+        centres[empty] = sample[generator.choice(len(sample), len(empty))]
+    return centres

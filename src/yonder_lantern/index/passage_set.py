@@ -1,0 +1,136 @@
+"""The passages of segments, in the forms that methods of embedding work on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..embedding import Span
+from ..passages import lead_of
+from ..records import Document
+from ..storage import Array, byte_order
+from .reader import OpenSegment
+from .segment import Segment
+from .store import DocumentStore
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
+
+_AT_ONCE = 100
+
+
+class SegmentPassages:
+    """Some passages of one segment.
+
+    Parameters
+    ----------
+    segment : Segment
+    store : DocumentStore
+    wanted : int array
+        The numbers of the passages, ascending.
+    """
+
+    def __init__(self, segment: Segment, store: DocumentStore, wanted: Array) -> None:
+        self._segment = segment
+        self._store = store
+        self._wanted = wanted
+
+    def __len__(self) -> int:
+        return len(self._wanted)
+
+    def counts(self) -> tuple[csr_matrix, Sequence[str]]:
+        """How often each passage holds each term, and the terms of the columns."""
+        found = term_counts(self._segment)
+        if len(self._wanted) < found.shape[0]:
+            found = found[self._wanted]
+        return found, self._segment.terms.all()
+
+    def texts(self) -> Iterator[str]:
+        """Each passage's words, with the lead before them."""
+        for document, span in self._each():
+            _, start, end, _, block = span[:5]
+            yield f"{lead_of(document, block, start)}\n{document.text[start:end]}"
+
+    def spans(self) -> Iterator[Span]:
+        """Where each passage is."""
+        for document, span in self._each():
+            yield Span(document.id, span[1], span[2])
+
+    def _each(self) -> Iterator[tuple[Document, list[int]]]:
+        for at in range(0, len(self._wanted), _AT_ONCE):
+            spans = self._segment.passages[self._wanted[at : at + _AT_ONCE]]
+            rows = self._segment.documents[spans[:, 0], 0].tolist()
+            documents = self._store.documents(rows)
+            for row, span in zip(rows, spans.tolist(), strict=True):
+                yield documents[row], span
+
+
+class TrainingPassages:
+    """The passages that may be learned from: those for a label, of all segments."""
+
+    def __init__(
+        self, opened: Sequence[OpenSegment], audiences: Sequence[Sequence[str]], label: str
+    ) -> None:
+        self._opened = opened
+        self._allowed = np.array([label in labels for labels in audiences], dtype=bool)
+
+    def __len__(self) -> int:
+        return sum(len(rows) for _, rows in self._rows())
+
+    def counts(self) -> tuple[csr_matrix, list[str]]:
+        """How often each passage holds each term, over one list of terms."""
+        return stacked((term_counts(s)[rows], s.terms.all()) for s, rows in self._rows())
+
+    def sample(self, most: int) -> tuple[csr_matrix, list[str]]:
+        """The same of about so many passages, evenly spread."""
+        every = max(1, len(self) // most)
+        return stacked((term_counts(s)[rows[::every]], s.terms.all()) for s, rows in self._rows())
+
+    def texts(self) -> Iterator[str]:
+        """No method that learns asks for them."""
+        raise NotImplementedError
+
+    def spans(self) -> Iterator[Span]:
+        """No method that learns asks for them."""
+        raise NotImplementedError
+
+    def _rows(self) -> Iterator[tuple[Segment, Array]]:
+        for opened in self._opened:
+            documents = opened.segment.documents
+            use: Array = self._allowed[documents[:, 1]]
+            if opened.live is not None:
+                use = use & opened.live
+            yield opened.segment, np.flatnonzero(use[opened.segment.passages[:, 0]])
+
+
+def term_counts(segment: Segment) -> csr_matrix:
+    """How often each passage of a segment holds each of its terms."""
+    from scipy.sparse import csc_matrix
+
+    shape = (len(segment.lengths), len(segment.terms))
+    columns = (
+        np.asarray(segment.posting_counts, dtype=np.float64),
+        np.asarray(segment.posting_passages),
+        np.asarray(segment.posting_offsets),
+    )
+    return csc_matrix(columns, shape=shape).tocsr()
+
+
+def stacked(parts: Iterable[tuple[csr_matrix, list[str]]]) -> tuple[csr_matrix, list[str]]:
+    """Counts over several lists of terms as counts over one."""
+    from scipy.sparse import csr_matrix, vstack
+
+    own = list(parts)
+    terms = sorted({term for _, each in own for term in each}, key=byte_order)
+    numbers = {term: number for number, term in enumerate(terms)}
+    found = []
+    for counts, each in own:
+        columns = np.array([numbers[term] for term in each], dtype=np.int64)
+        indices = columns[counts.indices] if len(each) else counts.indices
+        shape = (counts.shape[0], len(terms))
+        found.append(csr_matrix((counts.data, indices, counts.indptr), shape=shape))
+    if not found:
+        return csr_matrix((0, 0)), []
+    return vstack(found).tocsr(), terms

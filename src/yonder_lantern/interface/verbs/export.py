@@ -1,0 +1,47 @@
+"""``yonder export``."""
+
+from __future__ import annotations
+
+import json
+
+import click
+
+from ..options import caller_options, desk_options, example, open_desk
+from ..showing import counted
+
+
+@click.command(
+    "export",
+    epilog=example(
+        "yonder export vectors.npz\n"
+        "yonder export tariffs.parquet --where \"source = 'tariffs'\" --audience public"
+    ),
+)
+@click.argument("file")
+@click.option("--where", metavar="CONDITION", default="", help="Filter on details, as in SQL.")
+@caller_options
+@desk_options
+def command(
+    file: str,
+    where: str,
+    audience: tuple[str, ...],
+    as_of: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """Write vectors with their passages and details to FILE, as .npz or .parquet.
+
+    Exit status 1 when the filter lets nothing through.
+    """
+    desk = open_desk(folder, overrides)
+    table = desk.vectors(where=where, audience=audience or None, as_of=as_of)
+    table.write(file)
+    size = table.vectors.shape[1]
+    if as_json:
+        shown = {"file": file, "passages": len(table.keys), "dimensions": size}
+        click.echo(json.dumps(shown, ensure_ascii=False))
+    else:
+        click.echo(f"{counted(len(table.keys), 'passage')}, {size} dimensions: {file}")
+    return 0 if table.keys else 1

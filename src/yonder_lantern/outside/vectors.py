@@ -1,0 +1,109 @@
+"""Asking a service for the vectors of texts."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ..records import Cancel, OutsideError
+from ..settings import OutsideSettings
+from ..storage import Array
+from .client import Client
+from .pointer import pointed
+
+TEXTS = "{texts}"  # in the request: the list of texts
+
+
+def fetch_vectors(
+    service: OutsideSettings, texts: Sequence[str], cancel: Cancel | None = None
+) -> Array:
+    """The vectors of texts, by a service that its profile describes.
+
+    The request is the profile's ``request``, in which the string ``{texts}``
+    stands for the list of texts; no more than ``batch`` texts are sent at once and
+    no more than ``per_minute`` requests in a minute.
+
+    Returns
+    -------
+    float32 array, shape (texts, dimensions)
+        Scaled to unit length.
+
+    Raises
+    ------
+    OutsideError
+        The service cannot be reached, refuses, or gives something else.
+    """
+    host = service.address.partition("://")[2].partition("/")[0]
+    delay = 60 / service.per_minute if service.per_minute else 0.0
+    found: list[list[float]] = []
+    with Client(
+        private_hosts=(host, host.partition(":")[0]),  # the profile names it
+        seconds=service.seconds,
+        tries=service.tries,
+        delay=delay,
+        cancel=cancel,
+    ) as client:
+        for at in range(0, len(texts), service.batch):
+            part = list(texts[at : at + service.batch])
+            found.extend(_asked(client, service, part))
+    sizes = {len(vector) for vector in found}
+    if len(sizes) != 1:
+        raise OutsideError(
+            f"the service's vectors are of different lengths: {sorted(sizes)}",
+            service.address,
+            "see that one model answers at that address",
+        )
+    vectors = np.array(found, dtype=np.float32)
+    if not np.isfinite(vectors).all():
+        raise OutsideError("a vector of the service holds no numbers", service.address, "mend it")
+    lengths = np.linalg.norm(vectors, axis=1, keepdims=True)
+    return np.asarray(vectors / np.maximum(lengths, 1e-12))
+
+
+def _asked(client: Client, service: OutsideSettings, texts: list[str]) -> list[list[float]]:
+    began = time.monotonic()
+    reply = client.post(
+        service.address, json=_filled(service.request, texts), headers=service.headers
+    )
+    if reply.status != 200:
+        said = reply.body[:200].decode("utf-8", "replace")
+        raise OutsideError(
+            f"the service answers with status {reply.status} after "
+            f"{time.monotonic() - began:.1f} s: {said}",
+            service.address,
+            "see its profile in the settings, and whether it is up",
+        )
+    try:
+        results = pointed(json.loads(reply.body), service.results)
+    except ValueError:
+        results = None
+    if not isinstance(results, list) or len(results) != len(texts):
+        raise OutsideError(
+            f"the service's reply has no list of {len(texts)} at {service.results or '/'}",
+            service.address,
+            "mend `results` in its profile",
+        )
+    vectors = [pointed(one, service.vector) for one in results]
+    for vector in vectors:
+        if not isinstance(vector, list) or not all(isinstance(x, int | float) for x in vector):
+            raise OutsideError(
+                f"a result of the service has no vector at {service.vector or 'its top'}",
+                service.address,
+                "mend `vector` in its profile",
+            )
+    return vectors
+
+
+def _filled(template: Any, texts: list[str]) -> Any:
+    """A request with the texts in their place."""
+    if template == TEXTS:
+        return texts
+    if isinstance(template, dict):
+        return {name: _filled(value, texts) for name, value in template.items()}
+    if isinstance(template, list):
+        return [_filled(value, texts) for value in template]
+    return template
