@@ -84,7 +84,7 @@ def chosen(text: str) -> list[int]:
         ("issued < DATE '2025-01-01'", [2]),
         ("kind IN ('notice', 'tariff') AND NOT year IN (2026)", [1]),
         ("kind <> 'notice'", [1, 2, 3]),
-        ('"kind" != \'notice\' and (year=2025 or year=2024)', [1, 2]),
+        ("\"kind\" != 'notice' and (year=2025 or year=2024)", [1, 2]),
         ("year = 2026 OR year = 2025 AND price > 100", [0, 3]),  # AND binds more closely
     ],
 )

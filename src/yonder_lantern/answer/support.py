@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.45,
-    around=4.13,
-    beside=5.62,
-    passage=3.10,
-    meaning=1.73,
-    form=3.25,
-    codes=2.14,
+    own=1.76,
+    around=3.93,
+    beside=5.82,
+    passage=2.71,
+    meaning=2.19,
+    form=3.60,
+    codes=2.12,
     unknown=0.00,
-    range=4.83,
-    close=1.07,
-    brief=0.00,
-    found=1.97,
+    range=5.04,
+    close=0.92,
+    brief=0.23,
+    found=2.01,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.62,
-    beside=2.57,
-    passage=2.24,
-    meaning=0.94,
-    form=1.46,
-    codes=0.45,
-    unknown=-0.76,
-    range=2.36,
+    around=0.66,
+    beside=2.89,
+    passage=1.51,
+    meaning=0.00,
+    form=1.98,
+    codes=0.29,
+    unknown=-0.69,
+    range=1.88,
     close=0.00,
     brief=0.00,
     found=0.00,
 )
-INTERCEPT = -6.65
+INTERCEPT = -6.22
 
 
 class Judge:

@@ -61,7 +61,7 @@ class EncoderMethod:
     """The method ``encoder``: one forward pass for each passage and question."""
 
     learns = False
-    lexical_weight = 0.25
+    lexical_weight = 0.2
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
         self._around = around

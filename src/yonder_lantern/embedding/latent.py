@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 _SPARE = 16  # columns beyond the rank: they make the last ones settle
 _ITERATIONS = 5
-_KEPT_NUMBERS = 50_000  # term numbers remembered; a bound on memory
+_KEPT_TERMS = 10_000  # whose vectors are remembered; a bound on memory
 _GRAM = 4  # characters of a piece of a word
 _SEED = 1
 
@@ -29,7 +29,7 @@ class LatentMethod:
 
     learns = True
     longest = 0
-    lexical_weight = 0.65
+    lexical_weight = 0.7
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:  # noqa: ARG002
         self._dimensions = settings.dimensions
@@ -92,7 +92,7 @@ class LatentEmbedding:
         self._grams = grams
         self._gram_vectors = gram_vectors
         self._captured = captured
-        self._numbers: dict[str, int] = {}
+        self._known: dict[str, Array | None] = {}
         self.captured = float(captured[0])
         self.hash = hash_
         self.dimensions = int(vectors.shape[1])
@@ -184,12 +184,9 @@ class LatentEmbedding:
         """What each known term adds to a vector; the parts sum to a unit vector."""
         parts = {}
         for term, count in counts.items():
-            number = self._number(term)
-            if number >= 0:
-                weight = _damped(count) * self._weights[number]
-                parts[term] = np.asarray(weight * self._vectors[number], dtype=np.float32)
-            elif (guess := self._guessed(term)) is not None:
-                parts[term] = np.asarray(_damped(count) * guess, dtype=np.float32)
+            own = self._weighted_vector(term)
+            if own is not None:
+                parts[term] = np.float32(_damped(count)) * own
         if not parts:
             return {}
         length = np.linalg.norm(np.sum(list(parts.values()), axis=0))
@@ -197,13 +194,19 @@ class LatentEmbedding:
             return {}
         return {term: part / length for term, part in parts.items()}
 
-    def _number(self, term: str) -> int:
-        number = self._numbers.get(term)
-        if number is None:
-            number = self._terms.find(term)
-            if len(self._numbers) < _KEPT_NUMBERS:
-                self._numbers[term] = number
-        return number
+    def _weighted_vector(self, term: str) -> Array | None:
+        """A term's vector times its weight; None if nothing is known of it."""
+        if term in self._known:
+            return self._known[term]
+        number = self._terms.find(term)
+        if number >= 0:
+            own = self._weights[number] * np.asarray(self._vectors[number])
+            found: Array | None = np.asarray(own, dtype=np.float32)
+        else:
+            found = self._guessed(term)
+        if len(self._known) < _KEPT_TERMS:
+            self._known[term] = found
+        return found
 
     def _guessed(self, term: str) -> Array | None:
         """A weighted vector for a term that was not learned, by its runs of characters."""

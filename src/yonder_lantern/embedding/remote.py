@@ -27,7 +27,7 @@ class RemoteMethod:
     """The method ``remote``: a server turns texts into vectors."""
 
     learns = False
-    lexical_weight = 0.25
+    lexical_weight = 0.2
     longest = 0
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:

@@ -27,6 +27,7 @@ import numpy as np
 
 from ..index import Snapshot
 from ..storage import Array
+from ..text import words
 from .lexical import LexicalScores
 from .question import Understood, analyser
 
@@ -113,14 +114,16 @@ class Evidence:
             (row, start, end)
             for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
         )
-        near, phrase = [], []
+        found: dict[str, list[float]] = {name: [] for name in wanted}
         known = self.lexical.weights
+        own = analyser(self.understood.language)
         for text in texts:
-            terms = analyser(self.understood.language).terms(text)
-            near.append(nearness(order, terms, known))
-            phrase.append(longest_run(order, terms) / len(order))
-        found = {"nearness": np.array(near), "phrase": np.array(phrase)}
-        return {name: found[name] for name in wanted}
+            terms = [term for word in words(text) for term in own.word_terms(word)]
+            if "nearness" in found:
+                found["nearness"].append(nearness(order, terms, known))
+            if "phrase" in found:
+                found["phrase"].append(longest_run(order, terms) / len(order))
+        return {name: np.array(values) for name, values in found.items()}
 
 
 def nearness(order: Sequence[str], terms: Sequence[str], weights: Mapping[str, float]) -> float:

@@ -401,9 +401,10 @@ class _Gathering:
         """Take the next best passage; ``number`` says which candidate it is."""
         if self._settings.join:
             for at, place in enumerate(self.places):
+                if place.document.id != document.id or len(place.passages) >= _MOST_JOINED:
+                    continue
                 apart = document.text[place.end : start] + document.text[end : place.start]
-                room = len(place.passages) < _MOST_JOINED
-                if room and place.document.id == document.id and not apart.strip():
+                if not apart.strip():
                     joined = (*place.passages, (start, end))
                     first = block if start < place.start else place.block
                     self.places[at] = replace(place, passages=joined, block=first)

@@ -24,7 +24,7 @@ from .features import Evidence
 from .lexical import LexicalScores
 from .vector import VectorScores
 
-_LEAST_READ = 30  # candidates that are read, at least
+_LEAST_READ = 30  # candidates that are read, at least; else half of this more than are wanted
 _RANK_OFFSET = 60  # of fusion by ranks
 LEXICAL, LEXICAL_DOCUMENT = "lexical", "lexical, document"
 VECTOR, VECTOR_DOCUMENT = "vector", "vector, document"
@@ -61,7 +61,7 @@ class Ranking:
     documents : int
         How many the caller may see.
     limit : int
-        How many are wanted; twice as many are read.
+        How many are wanted; some more are read.
     """
 
     def __init__(
@@ -88,7 +88,7 @@ class Ranking:
         sums = _sum([part.shares for part in parts], len(candidates))
         for name, values in known.items():
             sums = sums + weights[name] * values
-        read = max(_LEAST_READ, 2 * limit)
+        read = max(_LEAST_READ, limit + _LEAST_READ // 2)
         if len(candidates) > read:
             kept = np.sort(np.argsort(-sums, kind="stable")[:read])
         else:

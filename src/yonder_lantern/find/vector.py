@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 from typing import cast
 
 import numpy as np
@@ -129,15 +130,19 @@ class VectorScores:
 
         Empty where the embedding cannot tell.
         """
-        if self._question is None:
+        own = self._layout.vectors(np.array([passage])) if self._parts else None
+        if own is None:
             return ()
+        found = [TermShare(term, float(part @ own[0])) for term, part in self._parts.items()]
+        return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
+
+    @cached_property
+    def _parts(self) -> dict[str, Array]:
+        """What each term adds to the question's vector; nothing if that is not known."""
         embedding = self._snapshot.embedding
-        own = self._layout.vectors(np.array([passage]))
-        if embedding is None or own is None or not hasattr(embedding, "parts"):
-            return ()
+        if self._question is None or embedding is None or not hasattr(embedding, "parts"):
+            return {}
         parts = cast(TermEmbedding, embedding).parts(self._terms)
         whole = np.sum(list(parts.values()), axis=0)
-        if not parts or not np.allclose(whole, self._question, atol=1e-5):
-            return ()  # the vector was given, not made of these terms
-        found = [TermShare(term, float(part @ own[0])) for term, part in parts.items()]
-        return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
+        made_of_them = bool(parts) and np.allclose(whole, self._question, atol=1e-5)
+        return parts if made_of_them else {}

@@ -101,6 +101,8 @@ def cut(
         ripe = opens and filled >= _SECTION_FULL_ENOUGH * tokens
         parts = at in deep and filled >= _SUBJECT_FULL_ENOUGH * tokens
         stop = _before_headings(document, units, first, at)
+        if full and stop == first and count(units[first].start, unit.end) > most:
+            stop = at  # a heading is parted from a line or row that alone fills a passage
         if (full or ripe or parts) and stop > first:
             close(stop)
             first = stop

@@ -120,7 +120,7 @@ class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     Each feature is between 0 and 1; see `yonder_lantern.find.features`.
     """
 
-    coverage: Weight = 0.2
+    coverage: Weight = 0.1
     nearness: Weight = 0.0
     phrase: Weight = 0.1
     heading: Weight = 0.0
@@ -129,7 +129,7 @@ class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     length: Weight = 0.05
     freshness: Weight = 0.0
     agreement: Weight = 0.0
-    asking: Weight = -0.6
+    asking: Weight = -0.7
 
     @classmethod
     def none(cls) -> WeightSettings:
@@ -147,7 +147,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
     lexical_weight: Annotated[float, Meta(ge=0, le=1)] | None = None
-    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.3
+    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.4
     fusion: Literal["scores", "ranks"] = "scores"
     candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
     per_document: Annotated[int, Meta(ge=0, le=1000)] = 0

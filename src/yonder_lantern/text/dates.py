@@ -23,13 +23,14 @@ _MONTHS = {name: number for number, names in _NAMES.items() for name in names.sp
 _MONTH = "|".join(sorted(_MONTHS, key=len, reverse=True))
 _DAY = r"(0?[1-9]|[12]\d|3[01])"
 _YEAR = r"((?:19|20)\d\d)"
-_WRITTEN = re.compile(
-    rf"\b{_DAY}(?:st|nd|rd|th|\.|er|º)?\s+(?:of\s+|de\s+)?({_MONTH})\.?,?\s+(?:de\s+)?{_YEAR}\b"
-    rf"|\b({_MONTH})\.?\s+{_DAY}(?:st|nd|rd|th)?,?\s+{_YEAR}\b"
-    rf"|\b{_DAY}\.\s?(0?[1-9]|1[0-2])\.\s?{_YEAR}\b",
+_WRITTEN = re.compile(  # what ends in a year
+    rf"(?:\b{_DAY}(?:st|nd|rd|th|\.|er|º)?\s+(?:of\s+|de\s+)?({_MONTH})\.?,?\s+(?:de\s+)?"
+    rf"|\b({_MONTH})\.?\s+{_DAY}(?:st|nd|rd|th)?,?\s+"
+    rf"|\b{_DAY}\.\s?(0?[1-9]|1[0-2])\.\s?)$",
     re.IGNORECASE,
 )
-_HINT = re.compile(_YEAR)
+_YEARS = re.compile(_YEAR + r"\b")
+_LONGEST = 32  # characters before the year
 
 
 def written_dates(text: str) -> list[tuple[int, str]]:
@@ -43,15 +44,17 @@ def written_dates(text: str) -> list[tuple[int, str]]:
     [(5, '2026-05-03'), (19, '2026-06-01'), (38, '2026-06-07')]
     """
     found: list[tuple[int, str]] = []
-    if not _HINT.search(text):
-        return found
-    for match in _WRITTEN.finditer(text):
-        day, month, year, month_2, day_2, year_2, day_3, month_3, year_3 = match.groups()
+    for year in _YEARS.finditer(text):
+        first = max(0, year.start() - _LONGEST)
+        match = _WRITTEN.search(text[first : year.start()])
+        if match is None:
+            continue
+        day, month, month_2, day_2, day_3, month_3 = match.groups()
         name = month or month_2
         number = _MONTHS[name.casefold()] if name else int(month_3)
         try:
-            moment = date(int(year or year_2 or year_3), number, int(day or day_2 or day_3))
+            moment = date(int(year[1]), number, int(day or day_2 or day_3))
         except ValueError:  # 31 June
             continue
-        found.append((match.start(), moment.isoformat()))
+        found.append((first + match.start(), moment.isoformat()))
     return found
