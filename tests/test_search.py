@@ -115,7 +115,7 @@ def test_why_not_adds_up_and_says_what_is_missing(harbour: Desk) -> None:
     left_out = harbour.explain("slipway", "notes/slip.md", where="title = 'Office'")
     assert not left_out.allowed
     assert left_out.rank is None
-    with pytest.raises(CallError, match="no document 'notes/crew.md'"):
+    with pytest.raises(CallError, match=r"no document 'notes/crew\.md'"):
         harbour.explain("keys", "notes/crew.md", audience=["public"])
 
 
@@ -234,7 +234,8 @@ def document(text: str, kinds: list[tuple[BlockKind, str]]) -> Document:
         at += len(part)
     return Document(
         id="a/b", source="a", key="b", version="v", title="T", language="en", format="text",
-        text=text, blocks=tuple(blocks), origin=Origin(), details={}, audience=frozenset({"public"}),
+        text=text, blocks=tuple(blocks), origin=Origin(), details={},
+        audience=frozenset({"public"}),
     )  # fmt: skip
 
 

@@ -151,7 +151,8 @@ class Collector:
         if not items and not (here and allow_empty):
             self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
             return
-        known = self._writer.store.items(own.name)
+        keys = None if complete else [item.key for item in items]
+        known = self._writer.store.items(own.name, keys)
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
         moves = _moves(own, known, gone)

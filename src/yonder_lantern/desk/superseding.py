@@ -16,9 +16,10 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
     people may not see does not supersede one that they may.
     """
     store = writer.store
-    ids = store.live()
+    superseding = store.superseding()
+    ids = store.live() if superseding else {}
     ends: dict[int, int] = {}
-    for row, id_, source, details, audience, valid_from in store.superseding():
+    for row, id_, source, details, audience, valid_from in superseding:
         named = details.get("supersedes") or []
         for one in [named] if isinstance(named, str) else named:
             target = next((at for at in (str(one), f"{source}/{one}") if at in ids), None)
@@ -34,7 +35,7 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
                 )
                 continue
             ends[old] = min(ends.get(old, valid_from), valid_from)
-    for row, (until, stated) in store.validity().items():
+    for row, (until, stated) in store.validity(ends).items():
         wanted = min(stated, ends.get(row, stated))
         if row in ends and ends[row] == OPEN_START:
             wanted = NEVER

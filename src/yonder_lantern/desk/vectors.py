@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..embedding.fixed import passage_key
-from ..find.where import documents_where, parse_where
+from ..find.where import documents_where
 from ..index import Snapshot
 from ..passages import lead_of
 from ..records import Asked, CallError, IndexStateError, optional
@@ -101,8 +101,7 @@ def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
     fits = snapshot.visible_documents(asked.audience, asked.as_of or datetime.now(UTC))
     if asked.where:
         count = int(layout.documents[-1])
-        condition = parse_where(asked.where)
-        fits = fits & documents_where(condition, snapshot.columns, count, fits)
+        fits = fits & documents_where(asked.where, snapshot.columns, count, fits)
     numbers = np.flatnonzero(np.concatenate(layout.passages_of(fits)))
     owners = layout.document_of(numbers)
     rows = layout.rows[owners].tolist()

@@ -45,7 +45,7 @@ def explain(search: Search, document: str, offset: int, limit: int) -> Explanati
     among = passage in alone.passages
     ranking = search.ranked(limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
-    account = search.account(ranking, at)
+    account = search.account(ranking, at, exact=True)
     better = int(np.count_nonzero(ranking.scores > ranking.scores[at]))
     last = np.sort(alone.scores)[-limit:][:1]
     found = search.snapshot.document(document)

@@ -37,7 +37,7 @@ from .phrases import passages_with_phrase
 from .question import BACKGROUND, understand
 from .ranking import Ranking
 from .vector import VectorScores
-from .where import documents_where, parse_where
+from .where import documents_where
 
 _MOST_JOINED = 3  # passages
 
@@ -138,7 +138,6 @@ class Search:
         self.moment = microseconds(self._now, 0)
         self._seen_documents = snapshot.visible_documents(asked.audience, self._now)
         self._seen = snapshot.passages_of(self._seen_documents)
-        condition = parse_where(asked.where) if asked.where else None
         lexicon = SeenWords(
             snapshot,
             self._seen,
@@ -156,9 +155,9 @@ class Search:
         )
         self.clock.lap("understand")
         fits = self._seen_documents
-        if condition is not None:
+        if asked.where:
             count = int(snapshot.layout.documents[-1])
-            fits = fits & documents_where(condition, snapshot.columns, count, fits)
+            fits = fits & documents_where(asked.where, snapshot.columns, count, fits)
             self.clock.lap("filter")
         self.lexical = LexicalScores(snapshot, self._seen, self.understood.terms)
         self.clock.lap("lexical")
@@ -285,14 +284,20 @@ class Search:
         self.clock.lap("rank")
         return ranking
 
-    def account(self, ranking: Ranking, at: int) -> Account:
-        """The account of one candidate, with its rank by each stage alone."""
+    def account(self, ranking: Ranking, at: int, *, exact: bool = False) -> Account:
+        """The account of one candidate, with its rank by each stage alone.
+
+        A rank by the vector stage is told where the passage is among its best, or,
+        with ``exact``, by a scan of everything.
+        """
         passage = int(ranking.passages[at])
         lexical = vector = None
         if self.lexical_weight > 0:
             lexical = self.lexical.rank(passage, self._allowed_everywhere)
         if self.lexical_weight < 1:
-            vector = self.vector.rank(passage, self._allowed)
+            vector = self.vector.rank(passage)
+            if exact:
+                vector = self.vector.exact_rank(passage, self._allowed)
         return ranking.account(at, lexical, vector)
 
     def hits(self, limit: int) -> tuple[list[Hit], dict[str, Document]]:

@@ -39,6 +39,7 @@ class VectorScores:
         self._terms = terms
         self._question = question if question is not None and question.any() else None
         self.best_score = 0.0
+        self._scores: Array = np.zeros(0)  # of the best, largest first
 
     @property
     def works(self) -> bool:
@@ -66,6 +67,7 @@ class VectorScores:
         passages = np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
         scores = self.scores(passages)
         self.best_score = max(0.0, float(scores.max(initial=0.0)))
+        self._scores = np.sort(scores)[::-1][:limit]
         if len(passages) > limit:
             least = np.partition(scores, len(scores) - limit)[len(scores) - limit]
             passages, scores = passages[scores >= least], scores[scores >= least]
@@ -110,8 +112,15 @@ class VectorScores:
         means = (sums * self._question).sum(axis=1) / lengths
         return np.asarray((opening + np.round(means.astype(np.float64), 6)) / 2)
 
-    def rank(self, passage: int, allowed: Sequence[Array] | None) -> int | None:
-        """Which one a passage is by this stage alone, from 1, by a scan of everything."""
+    def rank(self, passage: int) -> int | None:
+        """Which one a passage is by this stage alone, from 1; None if not among its best."""
+        score = float(self.scores(np.array([passage]))[0])
+        if score <= 0 or not len(self._scores) or score < self._scores[-1]:
+            return None
+        return int(np.count_nonzero(self._scores > score)) + 1
+
+    def exact_rank(self, passage: int, allowed: Sequence[Array] | None) -> int | None:
+        """Which one a passage is by this stage alone, by a scan of everything."""
         score = float(self.scores(np.array([passage]))[0])
         if self._question is None or score <= 0:
             return None

@@ -40,10 +40,13 @@ _WORDS = ("and", "or", "not", "in", "like", "between", "is", "null", "true", "fa
 _EXAMPLE = "for example: kind = 'notice' AND issued >= DATE '2026-01-01'"
 _DEEPEST = 50
 _LONGEST = 10_000
+_REMEMBERED = 32  # conditions
 
 
 class Columns(Protocol):
-    """Gives the column of a detail."""
+    """Gives the column of a detail, and remembers what conditions came to."""
+
+    remembered: dict[str, Array]
 
     def __getitem__(self, name: str, /) -> Column:
         """A detail's column; empty if no document has it."""
@@ -113,12 +116,13 @@ def parse_where(text: str) -> Condition:
     return _Parser(text).whole()
 
 
-def documents_where(condition: Condition, columns: Columns, count: int, counted: Array) -> Array:
-    """Which of ``count`` documents a condition is true for.
+def documents_where(text: str, columns: Columns, count: int, counted: Array) -> Array:
+    """Which of ``count`` documents a condition is true for; remembered with the columns.
 
     Parameters
     ----------
-    condition : Condition
+    text : str
+        The condition.
     columns : Columns
     count : int
     counted : bool array, shape (count,)
@@ -127,9 +131,15 @@ def documents_where(condition: Condition, columns: Columns, count: int, counted:
     Raises
     ------
     CallError
-        None of those documents has a detail of that name.
+        It is no condition, or none of those documents has a detail of that name.
     """
-    return condition(_Documents(columns, count, counted)).true
+    known = columns.remembered.get(text)
+    if known is None:
+        known = parse_where(text)(_Documents(columns, count, counted)).true
+        while len(columns.remembered) >= _REMEMBERED:
+            columns.remembered.pop(next(iter(columns.remembered)), None)
+        columns.remembered[text] = known
+    return known
 
 
 class _Parser:
@@ -211,7 +221,7 @@ class _Parser:
             while self._word(","):
                 values.append(self._value())
             self._need(")")
-            found = _any_of(name, [_compare(operator.eq, value) for value in values])
+            found = _any_of(name, [_one_of(values)])
         elif self._word("like"):
             pattern = self._value()
             if not isinstance(pattern, str):
@@ -311,6 +321,12 @@ def _compare(comparison: Callable[[Any, Any], bool], wanted: str | float) -> Tes
     if isinstance(wanted, str):
         return lambda text, _: comparison(text, wanted)
     return lambda _, number: not math.isnan(number) and comparison(number, wanted)
+
+
+def _one_of(wanted: list[str | float]) -> Test:
+    strings = {value for value in wanted if isinstance(value, str)}
+    numbers = {value for value in wanted if not isinstance(value, str)}
+    return lambda text, number: text in strings or number in numbers
 
 
 def _like(pattern: str) -> Test:

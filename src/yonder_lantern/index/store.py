@@ -379,9 +379,13 @@ class DocumentStore:
 
     # -- reading
 
-    def items(self, source: str) -> dict[str, KnownItem]:
-        """What is known of a source's items, by key."""
-        rows = self._query("SELECT * FROM items WHERE source = ?", source)
+    def items(self, source: str, keys: Iterable[str] | None = None) -> dict[str, KnownItem]:
+        """What is known of a source's items, or of those with some keys, by key."""
+        if keys is None:
+            rows = self._query("SELECT * FROM items WHERE source = ?", source)
+        else:
+            one = "SELECT * FROM items WHERE source = ? AND key = ?"
+            rows = [row for key in keys for row in self._query(one, source, key)]
         return {row[1]: KnownItem(*row) for row in rows}
 
     def live(self) -> dict[str, tuple[int, str, str]]:
@@ -403,11 +407,15 @@ class DocumentStore:
             (*row[:3], json.loads(row[3]), frozenset(json.loads(row[4])), row[5]) for row in rows
         ]
 
-    def validity(self) -> dict[int, tuple[int, int]]:
-        """Where validity ends now, and where the document itself says it does, if not open."""
-        rows = self._query(
-            "SELECT row, valid_until, stated_until FROM documents WHERE removed IS NULL"
-        )
+    def validity(self, besides: Iterable[int]) -> dict[int, tuple[int, int]]:
+        """Where validity ends now, and where the document itself says it does.
+
+        Of documents for which the two differ, and of those in the rows ``besides``.
+        """
+        own = "SELECT row, valid_until, stated_until FROM documents WHERE removed IS NULL AND "
+        rows = self._query(f"{own} valid_until <> stated_until")
+        for row in besides:
+            rows += self._query(f"{own} row = ?", row)
         return {row[0]: (row[1], row[2]) for row in rows}
 
     def shapes(self) -> list[tuple[str, int, bytes]]:
