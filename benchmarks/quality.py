@@ -1,4 +1,4 @@
-"""Quality on the demo's held questions: each stage alone, both fused, and the answers.
+"""Quality on the demo's held questions: finding and answers, overall and by kind.
 
     python benchmarks/quality.py
 
@@ -13,7 +13,6 @@ from pathlib import Path
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 
-STAGES = (("lexical only", 1.0), ("vector only", 0.0), ("fused", None))
 RETRIEVAL = ("recall@5", "mrr", "ndcg@10")
 ANSWERS = ("cited", "right", "declined wrongly", "declined rightly")
 
@@ -26,11 +25,9 @@ def main() -> None:
             Desk.open(folder).gather()
         print("| held questions | " + " | ".join(RETRIEVAL) + " |")
         print("|---|" + "---|" * len(RETRIEVAL))
-        for name, weight in STAGES:
-            settings = {} if weight is None else {"find.lexical_weight": weight}
-            grades = Desk.open(folder, settings=settings).grade()
-            cells = [str(grades.measure(measure, split="held")) for measure in RETRIEVAL]
-            print(f"| {name} | " + " | ".join(cells) + " |")
+        grades = Desk.open(folder).grade()
+        cells = [str(grades.measure(measure, split="held")) for measure in RETRIEVAL]
+        print("| find | " + " | ".join(cells) + " |")
         print()
         print("| min_support | " + " | ".join(ANSWERS) + " |")
         print("|---|" + "---|" * len(ANSWERS))

@@ -83,7 +83,7 @@ def test_gather_find_ask_trace(yonder, small: Path) -> None:
     found = yonder("find", "When does the quay close?", "--why", cwd=small)
     assert found.status == 0
     assert "documents/quay.md, lines 1-7" in found.out
-    assert "lexical  rank 1" in found.out
+    assert "lexical           rank 1" in found.out
     as_json = yonder("find", "quay", "--json", cwd=small).json
     assert as_json["hits"][0]["text"].startswith("# Quay")
     assert yonder("find", "zeppelin", cwd=small).status == 1

@@ -97,7 +97,9 @@ def _draw_hits(axes: Any, drawn: Map) -> None:
     if not drawn.hits:
         return
     ringed = drawn.points[list(drawn.hits)]
-    axes.scatter(ringed[:, 0], ringed[:, 1], s=90, facecolors="none", edgecolors=AMBER, lw=2)
+    axes.scatter(
+        ringed[:, 0], ringed[:, 1], s=90, facecolors="none", edgecolors=AMBER, lw=2, zorder=5
+    )
     for rank, at in enumerate(drawn.hits, 1):
         axes.annotate(
             str(rank),
@@ -107,9 +109,12 @@ def _draw_hits(axes: Any, drawn: Map) -> None:
             fontsize=9,
             fontweight="bold",
             color=INK,
+            zorder=6,
         )
     if drawn.question_point is not None:
-        axes.scatter(*drawn.question_point, s=220, marker="*", c=AMBER, edgecolors=SEA, lw=1)
+        axes.scatter(
+            *drawn.question_point, s=220, marker="*", c=AMBER, edgecolors=SEA, lw=1, zorder=7
+        )
     axes.text(
         0.0,
         -0.01,

@@ -46,7 +46,6 @@ from ..showing import (
 @click.option(
     "--vector",
     metavar="FILE",
-    type=click.Path(exists=True, dir_okay=False),
     help="Use this vector (.npy) in the place of the question's own.",
 )
 @caller_options
