@@ -15,7 +15,7 @@ from scipy.sparse.linalg import svds
 from scipy.special import erf
 
 from yonder_lantern import Desk
-from yonder_lantern.embedding import Surroundings, open_method
+from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
 from yonder_lantern.embedding.encoder import Encoder, EncoderMethod, model_folder, read_transformer
 from yonder_lantern.embedding.kept import KeptVectors
 from yonder_lantern.embedding.latent import LatentEmbedding
@@ -276,7 +276,7 @@ def write_model(folder: Path, family: str, *, pooled: str = "mean") -> dict[str,
 
 def encoder(model: Path | str, folder: Path, **more: Any) -> Encoder:
     settings = EmbeddingSettings(method="encoder", model=str(model), **more)
-    made = EncoderMethod(settings, Surroundings(folder, folder / "state")).make(None)  # type: ignore[arg-type]
+    made = EncoderMethod(settings, Surroundings(folder, folder / "state")).make(NO_PASSAGES)
     assert isinstance(made, Encoder)
     return made
 

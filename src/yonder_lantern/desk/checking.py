@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from typing import Literal
 
+from ..embedding import NO_PASSAGES, open_method
 from ..formats import Formats
 from ..records import LanternError
 from ..sources import Surroundings, kind_of, open_source
+from .around import embedding_surroundings
 from .desk import Desk
 
 _AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
@@ -29,10 +32,10 @@ def check_desk(desk: Desk) -> list[Finding]:
     Returns
     -------
     list of Finding
-        Settings, each source, the index, the question set.
+        Settings, each source, the embedding, the index, the question set.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _index, _questions):
+    for check in (_sources, _embedding, _index, _questions):
         found.extend(check(desk))
     return found
 
@@ -82,7 +85,10 @@ def _index(desk: Desk) -> list[Finding]:
     )
     if manifest.embedding:
         own = manifest.embedding
-        said += f", {own.dimensions}-dimensional {own.method} vectors"
+        said += f", {own.dimensions}-dimensional {own.method} vectors in {own.stored}"
+        if own.recall:
+            least = min(own.recall.values())
+            said += f"; {len(own.recall)} clustered, which finds {least:.1%} of the nearest"
     found = [Finding("good", "index", said)]
     if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.wanted_from:
         wanted, learned = manifest.embedding.wanted_from, manifest.embedding.learned_from
@@ -99,6 +105,32 @@ def _index(desk: Desk) -> list[Finding]:
         for item in snapshot.store.problems()
     )
     return found
+
+
+def _embedding(desk: Desk) -> list[Finding]:
+    """Whether what the settings ask for can be had, and is what the index was made with."""
+    around = embedding_surroundings(desk.folder, desk.state, desk.settings)
+    own = desk.settings.embedding
+    try:
+        method = open_method(own, around)
+        service = desk.settings.outside.get(own.service)
+        if own.method == "remote" and service and Decimal(service.price):
+            said = f"remote: {own.service!r} is not asked, as that costs something"
+        elif own.method in ("encoder", "remote"):
+            embedding = method.make(NO_PASSAGES)
+            said = f"{own.method}: {embedding.dimensions} dimensions" if embedding else own.method
+        else:
+            said = own.method
+    except LanternError as error:
+        return [Finding("bad", "embedding", error.what, error.remedy)]
+    try:
+        entry = desk.snapshot().manifest.embedding
+    except LanternError:
+        entry = None
+    if entry is not None and (entry.wanted, entry.stored) != (method.wanted, own.stored):
+        gather = "gather: the passages are then embedded anew"
+        return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
+    return [Finding("good", "embedding", said)]
 
 
 def _questions(desk: Desk) -> list[Finding]:

@@ -8,6 +8,7 @@ group ``yonder_lantern.embeddings``.
 
 from .protocol import (
     ENTRY_POINT_GROUP,
+    NO_PASSAGES,
     Embedding,
     EmbeddingMethod,
     PassageSet,
@@ -21,6 +22,7 @@ from .protocol import (
 
 __all__ = [
     "ENTRY_POINT_GROUP",
+    "NO_PASSAGES",
     "Embedding",
     "EmbeddingMethod",
     "PassageSet",

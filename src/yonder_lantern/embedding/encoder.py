@@ -293,7 +293,11 @@ def model_folder(model: str, desk: Path) -> Path:
     if not model.startswith("package:"):
         folder = desk / Path(model).expanduser()
         if not folder.is_dir():
-            raise SettingsError("there is no such folder", f"embedding.model: {folder}", "name one")
+            raise SettingsError(
+                "there is no such folder",
+                f"embedding.model: {folder}",
+                "name the folder of a model",
+            )
         return folder
     name, _, inner = model.removeprefix("package:").partition("/")
     try:

@@ -81,6 +81,25 @@ class PassageSet(Protocol):
         ...
 
 
+class _NoPassages:
+    def __len__(self) -> int:
+        return 0
+
+    def counts(self) -> tuple[csr_matrix, Sequence[str]]:
+        from scipy.sparse import csr_matrix
+
+        return csr_matrix((0, 0)), []
+
+    def texts(self) -> Iterator[str]:
+        return iter(())
+
+    def spans(self) -> Iterator[Span]:
+        return iter(())
+
+
+NO_PASSAGES: PassageSet = _NoPassages()
+
+
 class Embedding(Protocol):
     """Vectors of passages and of questions, in one space."""
 

@@ -41,13 +41,12 @@ def explain(search: Search, document: str, offset: int, limit: int) -> Explanati
         The caller sees no such document.
     """
     passage = search.passage_at(document, offset)
-    alone = search.ranked(limit)
-    among = passage in alone.passages
+    among = passage in search.candidates(limit)
     ranking = search.ranked(limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
     account = search.account(ranking, at, exact=True)
     better = int(np.count_nonzero(ranking.scores > ranking.scores[at]))
-    last = np.sort(alone.scores)[-limit:][:1]
+    shown = search.hits(limit)[0]
     found = search.snapshot.document(document)
     assert found is not None
     span = search.snapshot.layout.spans(np.array([passage]))[0].tolist()
@@ -71,7 +70,7 @@ def explain(search: Search, document: str, offset: int, limit: int) -> Explanati
         rank=better + 1 if search.allows(passage) else None,
         ranked=len(ranking.passages),
         account=account,
-        last_score=float(last[0]) if len(last) and len(alone.passages) >= limit else 0.0,
+        last_score=shown[-1].score if len(shown) >= limit else 0.0,
         missing=missing,
         nearest=_nearest(search, found.text[start:end]),
     )

@@ -261,16 +261,20 @@ class Search:
             raise CallError(f"the document {document!r} has no passages", "document", "")
         return passage
 
-    def ranked(self, limit: int, besides: Sequence[int] = ()) -> Ranking:
-        """The candidates with their scores; ``besides`` are passages to rank in any case."""
+    def candidates(self, limit: int) -> Array:
+        """The passages that either stage brings, ascending."""
         depth = max(self.settings.candidates, 2 * limit)
-        found = []
+        found = [np.zeros(0, dtype=np.int64)]
         if self.lexical_weight > 0:
             found.append(self.lexical.best(depth, self._allowed_everywhere))
         if self.lexical_weight < 1:
             found.append(self.vector.best(depth, self._allowed))
-        candidates = np.unique(np.concatenate([*found, np.array(besides, dtype=np.int64)]))
         self.clock.lap("candidates")
+        return np.unique(np.concatenate(found))
+
+    def ranked(self, limit: int, besides: Sequence[int] = ()) -> Ranking:
+        """The candidates with their scores; ``besides`` are passages to rank in any case."""
+        candidates = np.union1d(self.candidates(limit), np.array(besides, dtype=np.int64))
         ranking = Ranking(
             candidates,
             self.settings,

@@ -232,17 +232,18 @@ def show_explanation(told: Explanation, limit: int) -> None:
     if not told.allowed:
         click.echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
     elif told.rank is not None and told.rank <= limit:
-        click.echo(f"Found, as number {told.rank} of {told.ranked} that were ranked.")
+        _say(f"Found: number {told.rank} of {told.ranked} passages that were ranked.")
     elif told.candidate:
-        click.echo(
-            f"Not among the first {limit}: number {told.rank} of {told.ranked} that were ranked. "
-            f"It scores {told.account.score:.3f}; the last one shown scores {told.last_score:.3f}."
+        _say(
+            f"Not among the first {limit}: number {told.rank} of {told.ranked} passages that "
+            f"were ranked. It scores {told.account.score:.3f}; the last hit scores "
+            f"{told.last_score:.3f}."
         )
     else:
-        click.echo(
+        _say(
             "Not found: no stage by itself brings it among those that are ranked. Ranked with "
-            f"them it would be number {told.rank} of {told.ranked}, with {told.account.score:.3f}; "
-            f"the last one shown scores {told.last_score:.3f}."
+            f"them it would be number {told.rank} of {told.ranked} passages. It scores "
+            f"{told.account.score:.3f}; the last hit scores {told.last_score:.3f}."
         )
     click.echo()
     _show_account(told.account)
@@ -252,6 +253,10 @@ def show_explanation(told: Explanation, limit: int) -> None:
     if told.nearest:
         near = ", ".join(f"{one.asked} ~ {one.told} {one.cosine:.2f}" for one in told.nearest)
         click.echo(textwrap.fill(f"nearest words: {near}", width(), **_INDENTED))
+
+
+def _say(text: str) -> None:
+    click.echo(textwrap.fill(text, width()))
 
 
 def explanation_as_json(told: Explanation) -> dict[str, Any]:

@@ -27,7 +27,7 @@ def command(
     """Fit how passages are ranked on the judged questions, and say what that gains.
 
     Nothing is changed. The settings that are proposed can be put into yonder.toml.
-    Exit status 1 when none are surely better than those there are.
+    Exit status 1 when none are better, beyond chance, than those there are.
     """
     desk = open_desk(folder, overrides)
     with progress_shown() as progress:
@@ -56,7 +56,8 @@ def _show(tuned: Tuned, out: str | None) -> None:
     if not tuned.better:
         click.echo("That may be chance: nothing is proposed. More questions tell more.")
         return
-    click.echo("Surely better. Put into yonder.toml:" if not out else f"Surely better: {out}")
+    told = f"Written: {out}" if out else "Put into yonder.toml:"
+    click.echo(f"Better, beyond chance. {told}")
     click.echo()
     for key, value in tuned.after.items():
         if value != tuned.before[key]:
