@@ -34,6 +34,7 @@ from .question import Understood, analyser
 HALF_LENGTH = 60  # tokens
 _FARTHEST = 8  # terms apart, from which two words are not near
 _YEAR = 365.25 * 86_400 * 1e6  # microseconds
+_KEPT_PASSAGES = 4000  # whose terms are kept at hand
 _READ = ("nearness", "phrase")  # those for which passages have to be read
 
 
@@ -110,20 +111,33 @@ class Evidence:
         layout = self.snapshot.layout
         spans = layout.spans(passages)
         rows = layout.rows[layout.document_of(passages)].tolist()
-        texts = self.snapshot.store.texts(
+        places = [
             (row, start, end)
             for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
-        )
+        ]
         found: dict[str, list[float]] = {name: [] for name in wanted}
         known = self.lexical.weights
-        own = analyser(self.understood.language)
-        for text in texts:
-            terms = [term for word in words(text) for term in own.word_terms(word)]
+        for place in places:
+            terms = self._terms(place)
             if "nearness" in found:
                 found["nearness"].append(nearness(order, terms, known))
             if "phrase" in found:
                 found["phrase"].append(longest_run(order, terms) / len(order))
         return {name: np.array(values) for name, values in found.items()}
+
+    def _terms(self, place: tuple[int, int, int]) -> tuple[str, ...]:
+        """The terms of a passage, in order; kept with the generation, as they are used again."""
+        kept = self.snapshot.kept_terms
+        key = (self.understood.language, *place)
+        terms = kept.get(key)
+        if terms is None:
+            own = analyser(self.understood.language)
+            text = self.snapshot.store.texts([place])[0]
+            terms = tuple(term for word in words(text) for term in own.word_terms(word))
+            while len(kept) >= _KEPT_PASSAGES:
+                kept.pop(next(iter(kept)), None)
+            kept[key] = terms
+        return terms
 
 
 def nearness(order: Sequence[str], terms: Sequence[str], weights: Mapping[str, float]) -> float:

@@ -57,6 +57,7 @@ class Snapshot:
         self._folder = folder
         self._around = around
         self._lease = lease
+        self.kept_terms: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @cached_property
     def layout(self) -> Layout:

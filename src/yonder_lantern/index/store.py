@@ -29,6 +29,8 @@ from .alike import shape_of
 from .segment import OPEN_END, OPEN_START, microseconds
 
 DATABASE = "documents.sqlite"
+_KEPT_DOCUMENTS = 256  # that are kept at hand, if they have no more than so many characters
+_KEPT_CHARACTERS = 50_000
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS documents (
     row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
@@ -140,6 +142,8 @@ class DocumentStore:
     def __init__(self, folder: Path, *, writing: bool) -> None:
         self._path = folder / DATABASE
         self._lock = threading.Lock()
+        self._writing = writing
+        self._kept: dict[int, Document] = {}
         self._connection = self._open(writing)
 
     def _open(self, writing: bool) -> sqlite3.Connection:
@@ -450,13 +454,22 @@ class DocumentStore:
     def documents(self, rows: Iterable[int]) -> dict[int, Document]:
         """The documents of some rows, by row."""
         wanted = sorted(set(rows))
-        found: dict[int, Document] = {}
+        found = {row: self._kept[row] for row in wanted if row in self._kept}
+        wanted = [row for row in wanted if row not in found]
         for at in range(0, len(wanted), 500):
             part = wanted[at : at + 500]
             marks = ",".join("?" * len(part))
             for row in self._query(f"{_JOINED} WHERE row IN ({marks})", *part):
-                found[row[0]] = _document(row)
+                found[row[0]] = self._keep(row[0], _document(row))
         return found
+
+    def _keep(self, row: int, document: Document) -> Document:
+        """Keep a document at hand, if only reading, as the same are often asked for again."""
+        if not self._writing and len(document.text) <= _KEPT_CHARACTERS:
+            while len(self._kept) >= _KEPT_DOCUMENTS:
+                self._kept.pop(next(iter(self._kept)), None)
+            self._kept[row] = document
+        return document
 
     def versions(self, document: str, generation: int) -> list[Document]:
         """The document of this id that a generation sees (a list of none or one)."""
