@@ -511,7 +511,12 @@ class IndexWriter:
         own = cast(EmbeddingEntry, new.embedding)
         before = self.manifest.topics
         changed = (before.changed_since if before else 0) + self.changed_passages()
-        if before and not anew and changed <= settings.retrain_at * before.passages:
+        stale = (
+            anew
+            or self._learn_anew
+            or changed > settings.retrain_at * (before.passages if before else 0)
+        )
+        if before and not stale:
             new.topics = replace(before, changed_since=changed)
             return
         opened = [
