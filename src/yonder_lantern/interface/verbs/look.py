@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import random
+import textwrap
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -29,7 +30,7 @@ from ...desk.looking import (
 )
 from ...records import Document
 from ..options import desk_options, example, open_desk
-from ..showing import AMBER, SEA, counted, faint
+from ..showing import AMBER, SEA, counted, faint, width
 
 _MOST_VALUES = 8
 _BAR = 40  # characters of the longest bar
@@ -273,7 +274,8 @@ def _show_topics(views: list[TopicView]) -> None:
     for one in views:
         held = f"{counted(one.documents, 'document')}: {', '.join(one.examples)}"
         more = " …" if one.documents > len(one.examples) else ""
-        click.echo(f"{click.style(one.name, bold=True)}  {faint(held + more)}")
+        click.echo(click.style(one.name, bold=True))
+        click.echo(faint(textwrap.indent(textwrap.fill(held + more, width() - 2), "  ")))
     if not views:
         click.echo("There are too few documents to group them.")
 
