@@ -6,7 +6,6 @@ import importlib
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
-from importlib.metadata import entry_points
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, cast
 
@@ -192,6 +191,8 @@ def _class_of(name: str) -> Any:
     if name in _OWN:
         module, _, own = _OWN[name].partition(":")
         return getattr(importlib.import_module(module), own)
+    from importlib.metadata import entry_points  # only here: it takes a while to load
+
     found = {point.name: point for point in entry_points(group=ENTRY_POINT_GROUP)}
     if name not in found:
         raise SettingsError(
