@@ -31,7 +31,7 @@ class Held:
 
     def __init__(self, documents: list[dict[str, Any]]) -> None:
         self._documents = documents
-        self.remembered: dict[str, np.ndarray] = {}
+        self.remembered: dict[tuple[str, bytes], np.ndarray] = {}
 
     def names(self) -> list[str]:
         return sorted({name for one in self._documents for name in one})
@@ -187,6 +187,14 @@ def test_a_search_keeps_to_the_filter_and_ranks_as_without(make_desk: MakeDesk) 
     assert not desk.find("equipment", where="berth > 100")
     public = desk.find("equipment", limit=20, where="berth >= 6", audience=["public"])
     assert {hit.document for hit in public} == {"notes/6.md", "notes/7.md"}
+    where = "secret IS NULL"  # a detail of a hidden document alone, asked by the owner before
+    (desk.folder / "documents" / "9.md").write_text(
+        "---\nsecret: 1\naudience: [crew]\n---\n# S\n\nS."
+    )
+    desk.gather()
+    assert desk.find("equipment", where=where)
+    with pytest.raises(CallError, match="no document has"):
+        desk.find("equipment", where=where, audience=["public"])
     answer = desk.ask("What was inspected on berth 3?", where="kind = 'crane'")
     assert all(one.document != "notes/2.md" for one in answer.citations)
     topics = {name for _, name in desk.snapshot().topic_of_each()}
@@ -194,5 +202,6 @@ def test_a_search_keeps_to_the_filter_and_ranks_as_without(make_desk: MakeDesk) 
         name = sorted(topics)[0].replace("'", "''")
         assert desk.find("equipment", where=f"topic = '{name}'")
     assert desk.find("equipment", where="key_terms = 'equipment'")
-    with pytest.raises(CallError, match="no document has"):
-        desk.find("equipment", where="secret = 1")
+    with pytest.raises(CallError, match="no document has") as caught:
+        desk.find("equipment", where="berht = 1", audience=["public"])
+    assert "berth" in caught.value.remedy

@@ -115,7 +115,7 @@ def test_why_not_adds_up_and_says_what_is_missing(harbour: Desk) -> None:
     left_out = harbour.explain("slipway", "notes/slip.md", where="title = 'Office'")
     assert not left_out.allowed
     assert left_out.rank is None
-    with pytest.raises(CallError, match=r"no document 'notes/crew\.md'"):
+    with pytest.raises(CallError, match=r"no passage 'notes/crew\.md'"):
         harbour.explain("keys", "notes/crew.md", audience=["public"])
 
 
@@ -155,6 +155,23 @@ def test_touching_passages_are_joined_and_neighbours_shown(make_desk: MakeDesk) 
     assert hits[0].before or hits[0].after
     one = Desk.open(desk.folder, settings={"find.join": False, "find.per_document": 1})
     assert len(one.find("tide at the quay", limit=5)) == 1
+
+
+def test_what_says_the_same_many_times_hides_nothing_else(make_desk: MakeDesk) -> None:
+    same = {f"same{n}.md": "# Quay\n\nThe quay closes at 22:00 each night." for n in range(70)}
+    other = {f"other{n}.md": f"# Ferry\n\nThe ferry calls at quay {n}." for n in range(3)}
+    desk = make_desk(same | other)
+    desk.gather()
+    hits = desk.find("When does the quay close?", limit=4)
+    assert len(hits) == 4
+    assert len(hits[0].also) == 69
+
+
+def test_a_stage_that_has_nothing_finds_nothing(make_desk: MakeDesk) -> None:
+    desk = make_desk({"a.md": "# Quay\n\nThe quay closes at 22:00."})  # too little for vectors
+    desk.gather()
+    assert desk.find("quay", stage="lexical")
+    assert not desk.find("quay", stage="vector")
 
 
 def test_fusion_by_ranks_adds_up_too(harbour: Desk) -> None:

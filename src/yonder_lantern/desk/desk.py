@@ -16,7 +16,7 @@ from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
-from ..find import Finder, Search, alike, explain
+from ..find import Finder, Search, explain
 from ..index import Snapshot, open_snapshot
 from ..index.reader import manifest_mark
 from ..records import (
@@ -342,11 +342,7 @@ class Desk:
             question = _NO_WORDS
         asked = self._asked(in_full(question, earlier), audience, as_of, where)
         snapshot = self._open_snapshot()
-        if like:
-            asked = alike(asked, like, snapshot)
-        elif vector is not None:
-            asked = replace(asked, vector=vector)
-        asked = replace(asked, stage=stage)
+        asked = replace(asked, stage=stage, like=like, vector=vector)
         own = self.settings.find
         return Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
 
@@ -376,15 +372,9 @@ class Desk:
             The caller sees no such document, or a value makes no sense.
         """
         asked = self._asked(in_full(question, ()), audience, as_of, where)
-        document, _, offset = passage.partition("#")
-        start = offset.partition("-")[0] or "0"
-        if not start.isdigit():
-            raise CallError(
-                f"there is no passage {passage!r}", "passage", "name DOCUMENT or DOCUMENT#OFFSET"
-            )
         own = self.settings.find
         search = Search(self._open_snapshot(), own, asked)
-        return explain(search, document, int(start), own.limit if limit is None else limit)
+        return explain(search, passage, own.limit if limit is None else limit)
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress

@@ -7,7 +7,6 @@ written; it may not show a caller anything drawn from what they may not see.
 
 from .explaining import explain
 from .finder import Finder, Search
-from .likeness import alike
 from .question import Understood, analyser, understand
 
-__all__ = ["Finder", "Search", "Understood", "alike", "analyser", "explain", "understand"]
+__all__ = ["Finder", "Search", "Understood", "analyser", "explain", "understand"]

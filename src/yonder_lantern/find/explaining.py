@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping
 from typing import cast
 
 import numpy as np
@@ -21,17 +20,15 @@ _MOST_WORDS = 120
 _LEAST_COSINE = 0.2
 
 
-def explain(search: Search, document: str, offset: int, limit: int) -> Explanation:
+def explain(search: Search, name: str, limit: int) -> Explanation:
     """The account of one passage for a question, whether it is found or not.
 
     Parameters
     ----------
     search : Search
         The question, asked.
-    document : str
-        An id.
-    offset : int
-        Of the document's text; the passage that holds it is meant.
+    name : str
+        The passage: ``DOCUMENT``, or ``DOCUMENT#OFFSET`` for another than its first.
     limit : int
         How many hits are wanted: what they score is compared.
 
@@ -40,7 +37,8 @@ def explain(search: Search, document: str, offset: int, limit: int) -> Explanati
     CallError
         The caller sees no such document.
     """
-    passage = search.passage_at(document, offset)
+    passage = search.passage_named(name)
+    document = name.partition("#")[0]
     among = passage in search.candidates(limit)
     ranking = search.ranked(limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
@@ -97,9 +95,8 @@ def _nearest(search: Search, text: str) -> tuple[NearWords, ...]:
         for (row, one), (column, other) in itertools.product(enumerate(asked), enumerate(told))
         if cosines[row, column] >= _LEAST_COSINE
     ]
-    best: Mapping[str, NearWords] = {}
-    for pair in sorted(pairs, key=lambda one: (one.cosine, one.told)):
-        best = {**best, pair.asked: pair}
+    pairs.sort(key=lambda one: (one.cosine, one.told))
+    best = {pair.asked: pair for pair in pairs}  # of each word, the last: the nearest
     return tuple(sorted(best.values(), key=lambda one: -one.cosine)[:_NEAREST])
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -131,6 +132,7 @@ class Search:
         self.clock = Clock()
         self.snapshot = snapshot
         self.asked = asked
+        self._candidates: dict[int, Array] = {}  # by how many each stage brings
         if asked.stage != "both":  # one stage alone is that stage alone
             settings = replace_settings(settings, document_share=0.0, weights=WeightSettings.none())
         self.settings = settings
@@ -154,6 +156,7 @@ class Search:
             lexicon=lexicon,
         )
         self.clock.lap("understand")
+        self._like = self.passage_named(asked.like) if asked.like else None
         fits = self._seen_documents
         if asked.where:
             count = int(snapshot.layout.documents[-1])
@@ -179,22 +182,23 @@ class Search:
                 mask[found] = True
                 own = np.split(mask, self.snapshot.layout.passages[1:-1])
                 allowed = [one & other for one, other in zip(allowed, own, strict=True)]
-        if self.asked.without is not None:
-            allowed = self._leave_out(*self.asked.without, allowed)
+        if self._like is not None:
+            number = int(np.searchsorted(self.snapshot.layout.passages, self._like, "right")) - 1
+            allowed = [own.copy() for own in allowed]
+            allowed[number][self._like - int(self.snapshot.layout.passages[number])] = False
         return None if all(bool(own.all()) for own in allowed) else allowed
-
-    def _leave_out(self, document: str, offset: int, allowed: list[Array]) -> list[Array]:
-        passage = self.passage_at(document, offset)
-        number = int(np.searchsorted(self.snapshot.layout.passages, passage, side="right")) - 1
-        allowed = list(allowed)
-        allowed[number] = allowed[number].copy()
-        allowed[number][passage - int(self.snapshot.layout.passages[number])] = False
-        return allowed
 
     def _question_vector(self) -> Array | None:
         if self.asked.stage == "lexical":
             return None
         entry = self.snapshot.manifest.embedding
+        if self._like is not None:
+            own_vector = self.snapshot.layout.vectors(np.array([self._like]))
+            if own_vector is None or not own_vector.any():
+                raise CallError(
+                    f"{self.asked.like!r} has no vector", "like", "gather with an embedding first"
+                )
+            return np.asarray(own_vector[0])
         if self.asked.vector is not None:
             given = np.asarray(self.asked.vector, dtype=np.float32).ravel()
             own = entry.dimensions if entry else 0
@@ -211,7 +215,7 @@ class Search:
         assert embedding is not None
         text = self.asked.question
         for word, meant in self.understood.read_as.items():
-            text = text.replace(word, meant)
+            text = re.sub(rf"\b{re.escape(word)}\b", meant, text)
         found = embedding.question(text, self.understood.terms)
         if self.asked.background and not hasattr(embedding, "parts"):
             found = found + BACKGROUND * embedding.question(self.asked.background, {})
@@ -220,9 +224,11 @@ class Search:
 
     def _lexical_weight(self) -> float:
         entry = self.snapshot.manifest.embedding
-        if self.asked.stage == "lexical" or entry is None or not self.vector.works:
+        if self.asked.stage != "both":
+            return float(self.asked.stage == "lexical")
+        if entry is None or not self.vector.works:
             return 1.0
-        if self.asked.stage == "vector" or not self.understood.terms:
+        if not self.understood.terms:
             return 0.0
         own = self.settings.lexical_weight
         return lexical_weight_of(entry.method) if own is None else own
@@ -235,42 +241,46 @@ class Search:
         """Whether a passage may be found at all."""
         return self._allowed_everywhere is None or bool(self._allowed_everywhere[passage])
 
-    def sees(self, passage: int) -> bool:
-        """Whether the caller may see a passage, whatever the filter."""
-        document = self.snapshot.layout.document_of(np.array([passage]))
-        return bool(self._seen_documents[document][0])
+    def passage_named(self, name: str) -> int:
+        """The number of a passage: ``DOCUMENT``, ``DOCUMENT#OFFSET`` or ``DOCUMENT#START-END``.
 
-    def passage_at(self, document: str, offset: int) -> int:
-        """The number of the first passage of a document that holds an offset.
+        Without an offset, the document's first.
 
         Raises
         ------
         CallError
-            The caller sees no such document.
+            The caller sees no such document, or it has no passages.
         """
+        document, _, span = name.partition("#")
+        offset = span.partition("-")[0] or "0"
         row = self.snapshot.document_row(document)
         number = -1
         if row is not None:
             number = int(self.snapshot.layout.numbers_of_rows(np.array([row]))[0])
-        if number < 0 or not self._seen_documents[number]:
+        if number < 0 or not self._seen_documents[number] or not offset.isdecimal():
             raise CallError(
-                f"there is no document {document!r}", "document", "see `yonder look --documents`"
+                f"there is no passage {name!r}",
+                remedy="name DOCUMENT or DOCUMENT#OFFSET; see `yonder look --documents`",
             )
-        passage = self.snapshot.layout.passage_at(number, offset)
+        passage = self.snapshot.layout.passage_at(number, int(offset))
         if passage is None:
-            raise CallError(f"the document {document!r} has no passages", "document", "")
+            raise CallError(f"the document {document!r} has no passages", remedy="name another")
         return passage
 
     def candidates(self, limit: int) -> Array:
         """The passages that either stage brings, ascending."""
         depth = max(self.settings.candidates, 2 * limit)
+        known = self._candidates.get(depth)
+        if known is not None:
+            return known
         found = [np.zeros(0, dtype=np.int64)]
         if self.lexical_weight > 0:
             found.append(self.lexical.best(depth, self._allowed_everywhere))
         if self.lexical_weight < 1:
             found.append(self.vector.best(depth, self._allowed))
+        self._candidates[depth] = np.unique(np.concatenate(found))
         self.clock.lap("candidates")
-        return np.unique(np.concatenate(found))
+        return self._candidates[depth]
 
     def ranked(self, limit: int, besides: Sequence[int] = ()) -> Ranking:
         """The candidates with their scores; ``besides`` are passages to rank in any case."""
@@ -299,14 +309,25 @@ class Search:
         if self.lexical_weight > 0:
             lexical = self.lexical.rank(passage, self._allowed_everywhere)
         if self.lexical_weight < 1:
-            vector = self.vector.rank(passage)
-            if exact:
-                vector = self.vector.exact_rank(passage, self._allowed)
+            vector = (
+                self.vector.exact_rank(passage, self._allowed)
+                if exact
+                else self.vector.rank(passage)
+            )
         return ranking.account(at, lexical, vector)
 
     def hits(self, limit: int) -> tuple[list[Hit], dict[str, Document]]:
         """The best candidates as hits, and their documents."""
-        ranking = self.ranked(limit)
+        wanted = limit
+        hits, documents = self._hits(limit, wanted)
+        while len(hits) < limit and len(self.candidates(wanted)) > wanted:
+            wanted *= 4  # some say the same, or touch: look further
+            hits, documents = self._hits(limit, wanted)
+        return hits, documents
+
+    def _hits(self, limit: int, wanted: int) -> tuple[list[Hit], dict[str, Document]]:
+        """At most ``limit`` hits of the best ``wanted`` candidates and some more."""
+        ranking = self.ranked(wanted)
         layout = self.snapshot.layout
         order = np.argsort(-ranking.scores, kind="stable")
         order = order[ranking.scores[order] > 0]
@@ -420,11 +441,7 @@ class _Gathering:
                     return
         same = self._folding.same_as(document.text[start:end])
         if same is not None:
-            owner = self.places[same].number
-            if (start, end) != (self.places[same].start, self.places[same].end) or (
-                document.id != self.places[same].document.id
-            ):
-                self.also[owner] += (AlsoIn(document.id, start, end),)
+            self.also[self.places[same].number] += (AlsoIn(document.id, start, end),)
             return
         most = self._settings.per_document
         if most and self._of_document[document.id] >= most:

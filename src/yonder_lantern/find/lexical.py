@@ -67,7 +67,6 @@ class LexicalScores:
         )
         self._total = total
         mean = total / self.passages if self.passages else 1.0
-        self._norms = [K1 * (1 - B) + (K1 * B / mean) * own for own in lengths]
         self.scores = np.zeros(int(offsets[-1]), dtype=np.float64)
         self.known: dict[str, int] = {}
         self.weights: dict[str, float] = {}
@@ -83,7 +82,8 @@ class LexicalScores:
                     seen = visible[number][passages]
                     passages, counts, leads = passages[seen], counts[seen], leads[seen]
                 if len(passages):
-                    frequency = counts / (counts + self._norms[number][passages])
+                    norm = K1 * (1 - B) + (K1 * B / mean) * lengths[number][passages]
+                    frequency = counts / (counts + norm)
                     found.append((passages + int(offsets[number]), counts, leads, frequency))
             self.known[term] = sum(len(one[0]) for one in found)
             self.weights[term] = math.log(

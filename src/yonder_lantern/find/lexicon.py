@@ -78,7 +78,7 @@ class SeenWords:
         """A word of the documents that an unknown one was probably meant to be; or nothing."""
         if not self._spelling or len(word) < _SHORTEST or not word.isalpha():
             return ""
-        if any(map(self._passages_with, terms)):
+        if any(map(self._is_there, terms)):
             return ""
         folded = word.casefold()
         best: tuple[int, int, str] | None = None
@@ -90,6 +90,13 @@ class SeenWords:
             if known and (best is None or (mistakes, -known, term) < best):
                 best = (mistakes, -known, term)
         return self._as_written(best[2], language) if best else ""
+
+    def _is_there(self, term: str) -> bool:
+        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
+            found = opened.segment.postings(term)
+            if found is not None and seen[found[0]].any():
+                return True
+        return False
 
     def _passages_with(self, term: str) -> int:
         total = 0

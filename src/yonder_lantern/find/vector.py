@@ -127,11 +127,8 @@ class VectorScores:
         above = 0
         for number, opened in enumerate(self._snapshot.segments):
             if opened.vectors is not None:
-                scores = np.round(opened.vectors.scan(self._question).astype(np.float64), 6)
-                higher = scores > score
-                if allowed is not None:
-                    higher &= allowed[number]
-                above += int(np.count_nonzero(higher))
+                own = None if allowed is None else allowed[number]
+                above += opened.vectors.count_above(self._question, score, own)
         return above + 1
 
     def shares(self, passage: int) -> tuple[TermShare, ...]:

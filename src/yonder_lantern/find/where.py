@@ -46,7 +46,7 @@ _REMEMBERED = 32  # conditions
 class Columns(Protocol):
     """Gives the column of a detail, and remembers what conditions came to."""
 
-    remembered: dict[str, Array]
+    remembered: dict[tuple[str, bytes], Array]
 
     def __getitem__(self, name: str, /) -> Column:
         """A detail's column; empty if no document has it."""
@@ -81,12 +81,16 @@ class _Documents:
 
     def column(self, name: str) -> Column:
         column = self.columns[name]
-        if not self.counted[column.owners].any():
-            known = self.columns.names() if self.counted.all() else []
+        if not self.has(name):
+            known = [one for one in self.columns.names() if self.has(one)]
             near = difflib.get_close_matches(name, known, 1)
             hint = f"did you mean {near[0]!r}?" if near else "see `yonder look --details`"
             raise CallError(f"no document has a detail {name!r}", "where", hint)
         return column
+
+    def has(self, name: str) -> bool:
+        """Whether a document that counts has a detail."""
+        return bool(self.counted[self.columns[name].owners].any())
 
     def truth(self, column: Column, hits: Array) -> Truth:
         """True where a value of a document is among the hits, false where it has none there."""
@@ -133,12 +137,13 @@ def documents_where(text: str, columns: Columns, count: int, counted: Array) -> 
     CallError
         It is no condition, or none of those documents has a detail of that name.
     """
-    known = columns.remembered.get(text)
+    key = (text, np.packbits(counted).tobytes())  # nobody learns what others may have asked
+    known = columns.remembered.get(key)
     if known is None:
         known = parse_where(text)(_Documents(columns, count, counted)).true
         while len(columns.remembered) >= _REMEMBERED:
             columns.remembered.pop(next(iter(columns.remembered)), None)
-        columns.remembered[text] = known
+        columns.remembered[key] = known
     return known
 
 

@@ -51,7 +51,7 @@ class DetailColumns:
         self._generation = generation
         self._made = made
         self._columns: dict[str, Column] = {}
-        self.remembered: dict[str, Array] = {}
+        self.remembered: dict[tuple[str, bytes], Array] = {}
 
     def __getitem__(self, name: str) -> Column:
         """A detail's column; empty if no document has it."""

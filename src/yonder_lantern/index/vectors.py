@@ -9,12 +9,14 @@ from typing import Literal
 
 import numpy as np
 
-from ..storage import Array, map_array, save_array
+from ..storage import Array, map_array, save_array, sync_folder
 from .clusters import Clusters
 
 Form = Literal["float32", "float16", "int8"]
 _BLOCK = 4096  # rows of a small form that are made large at a time: they stay in the cache
 _DECIMALS = 6  # beyond these, sums in float32 depend on how the rows were grouped
+_APART = 1e-5  # how far a scan may be from the exact score
+_APART_SMALL = 2e-2  # and one of a small form
 _FEW = 0.2  # of all passages, up to which the allowed ones are picked out instead of all scanned
 _SCORED_AGAIN = 4  # times what is wanted are scored exactly after a scan of a small form
 _GROUP = 512  # scores whose largest stands for them when the best are looked for
@@ -105,6 +107,16 @@ class PassageVectors:
             kept = allowed[passages]
             found, passages = found[kept], passages[kept]
         return np.asarray(passages[top(found, wanted)], dtype=np.int64)
+
+    def count_above(self, question: Array, score: float, allowed: Array | None = None) -> int:
+        """How many passages score more than this; what a scan leaves open is scored exactly."""
+        found = self.scan(question)
+        if allowed is not None:
+            found[~allowed] = -np.inf
+        apart = _APART if self._small is None else _APART_SMALL
+        unsure = np.flatnonzero(np.abs(found - score) <= apart)
+        sure = int(np.count_nonzero(found > score + apart))
+        return sure + int(np.count_nonzero(self.scores(question, unsure) > score))
 
     def scan(self, question: Array) -> Array:
         """The cosines of all passages, float32; of a small form, nearly."""
@@ -207,6 +219,7 @@ def save_vectors(path: Path, vectors: Array, form: Form, approximate_from: int) 
         safe = np.where(scales > 0, scales, 1.0)[:, None]
         save_array(beside / "small.npy", np.round(vectors / safe).astype(np.int8))
         save_array(beside / "scales.npy", scales.astype(np.float32))
+    sync_folder(beside)
     beside.rename(path)
     return recall
 

@@ -188,7 +188,8 @@ class IndexWriter:
             [self._segments[number] for number in numbers],
             own,
         )
-        merging.start()
+        if numbers:
+            merging.start()
         return merging
 
     def _take_merged(self, *, use: bool = True) -> None:
@@ -307,7 +308,7 @@ class IndexWriter:
                 embedding = self._make(new, segments, method, settings)
             if embedding is not None:
                 self._write_vectors(new, segments, embedding, settings, written)
-                self._write_topics(new, segments, settings, written, anew=not kept)
+                self._write_topics(new, segments, settings, drift, written, anew=not kept)
             new.next_segment = self._next_segment
             for name in ("segments", "vectors", "deletions", "rows", "embeddings", "topics"):
                 sync_folder(self.folder / name)
@@ -503,6 +504,7 @@ class IndexWriter:
         new: Manifest,
         segments: list[OpenSegment],
         settings: EmbeddingSettings,
+        drift: int,
         written: list[Path],
         *,
         anew: bool,
@@ -510,15 +512,11 @@ class IndexWriter:
         """Learn what the documents are about, unless little has changed since that was done."""
         own = cast(EmbeddingEntry, new.embedding)
         before = self.manifest.topics
-        changed = (before.changed_since if before else 0) + self.changed_passages()
-        stale = (
-            anew
-            or self._learn_anew
-            or changed > settings.retrain_at * (before.passages if before else 0)
-        )
-        if before and not stale:
-            new.topics = replace(before, changed_since=changed)
-            return
+        if before and not anew and not self._learn_anew:
+            changed = before.changed_since + drift
+            if changed <= settings.retrain_at * before.passages:
+                new.topics = replace(before, changed_since=changed)
+                return
         opened = [
             OpenSegment(
                 one.segment, load_vectors(vectors_path(self.folder, e.name, own.key)), one.live
@@ -606,8 +604,6 @@ class _Merging(threading.Thread):
 
     def run(self) -> None:
         """Merge, and write what comes of it."""
-        if not self.numbers:
-            return
         try:
             segment, vectors = merge_segments(self.name, self._opened)
             target = self._folder / "segments" / self.name
@@ -619,9 +615,8 @@ class _Merging(threading.Thread):
                 save_vectors(self._vectors, vectors, cast(Form, own.stored), own.approximate_from)
                 found = load_vectors(self._vectors)
             self.merged = OpenSegment(Segment.load(target), found, None)
-        except (OSError, IndexStateError) as error:  # the parts are still there
+        except (OSError, MemoryError, IndexStateError) as error:  # the parts are still there
             _LOG.warning("segments could not be merged: %s", error)
-            self.merged = None
 
     def give_up(self) -> None:
         """Drop what was made, if it is not in use."""

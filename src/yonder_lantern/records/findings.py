@@ -200,8 +200,9 @@ class Asked:
         Which stages are used.
     vector : float32 array or None
         A vector to use in the place of the question's own.
-    without : tuple of (str, int)
-        A document and an offset: the passage there is left out.
+    like : str
+        A passage (``DOCUMENT``, ``DOCUMENT#OFFSET``) whose vector is used so; it is
+        left out itself.
     """
 
     question: str
@@ -211,7 +212,7 @@ class Asked:
     where: str = ""
     stage: Literal["both", "lexical", "vector"] = "both"
     vector: Any = field(default=None, compare=False, repr=False)
-    without: tuple[str, int] | None = None
+    like: str = ""
 
 
 @dataclass(frozen=True, slots=True)
