@@ -26,7 +26,7 @@ import numpy as np
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.desk.tuning import _TunableDesk, ranking_settings
+from yonder_lantern.desk.tuning import TunableDesk, ranking_settings
 from yonder_lantern.evaluation import Question, Ranked, load_questions, rank_measures
 from yonder_lantern.evaluation.intervals import bootstrap_mean
 from yonder_lantern.evaluation.questions import Span
@@ -117,7 +117,7 @@ def gathered(work: Path, collection: Path | None, method: str) -> Path:
     return folder
 
 
-class Tunable(_TunableDesk):
+class Tunable(TunableDesk):
     """A desk whose candidates are judged as its collection is."""
 
     def __init__(self, desk: Desk, collection: Collection) -> None:

@@ -10,15 +10,14 @@ approximate index, each without and with filters. Ratios are of medians in the s
 from __future__ import annotations
 
 import resource
-import statistics
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from sklearn.feature_extraction.text import CountVectorizer
+from timing import median_ms
 
 from yonder_lantern.embedding.latent import LatentEmbedding
 from yonder_lantern.index.vectors import load_vectors, save_vectors
@@ -55,17 +54,6 @@ class _Counts:
 
     def counts(self):
         return self._table.tocsr(), self._terms
-
-
-def median_ms(run: Callable[[np.ndarray], object], queries: np.ndarray) -> float:
-    for query in queries[:5]:
-        run(query)
-    times = []
-    for query in queries:
-        began = time.perf_counter()
-        run(query)
-        times.append((time.perf_counter() - began) * 1000)
-    return statistics.median(times)
 
 
 def main() -> None:

@@ -11,7 +11,6 @@ from __future__ import annotations
 import random
 import resource
 import sqlite3
-import statistics
 import sys
 import tempfile
 import time
@@ -20,6 +19,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from sklearn.feature_extraction.text import TfidfVectorizer
+from timing import median_ms
 
 from yonder_lantern import Desk
 from yonder_lantern.find import analyser
@@ -36,17 +36,6 @@ def common_words(texts: list[str]) -> list[str]:
     return [w for w, _ in counts.most_common(400) if w.isalpha() and w not in STOP_WORDS["en"]][
         :150
     ]
-
-
-def median_ms(run, queries) -> float:
-    for query in queries[:3]:
-        run(query)
-    times = []
-    for query in queries:
-        began = time.perf_counter()
-        run(query)
-        times.append((time.perf_counter() - began) * 1000)
-    return statistics.median(times)
 
 
 def main() -> None:

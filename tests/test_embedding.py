@@ -396,6 +396,25 @@ def test_an_index_of_an_encoder_answers_and_changes_hands(
     assert latent.find("tide", limit=1)
 
 
+def test_every_method_of_ours_is_found_by_its_entry_point() -> None:
+    from importlib.metadata import entry_points
+
+    from yonder_lantern.embedding.protocol import _OWN, ENTRY_POINT_GROUP
+
+    found = {point.name: point.value for point in entry_points(group=ENTRY_POINT_GROUP)}
+    assert {name: found[name] for name in _OWN} == _OWN
+
+
+def test_new_documents_are_embedded_by_the_encoder_there_is(
+    make_desk: MakeDesk, tmp_path: Path
+) -> None:
+    desk = with_encoder(make_desk, tmp_path)
+    desk.gather()
+    (desk.folder / "documents" / "new.md").write_text("# New\n\nThe quay is deep.")
+    assert desk.gather().embedding == "kept"
+    assert desk.vectors().vectors.any(axis=1).all()
+
+
 def test_nothing_is_embedded_twice(make_desk: MakeDesk, tmp_path: Path, monkeypatch: Any) -> None:
     desk = with_encoder(make_desk, tmp_path)
     desk.gather()
@@ -561,6 +580,14 @@ def test_vectors_by_document_serve_all_its_passages(make_desk: MakeDesk) -> None
     vectors = fixed.vectors().vectors
     assert vectors.shape[1] == 7
     assert sorted(np.linalg.norm(vectors, axis=1).round(3).tolist()) == [0, 1, 1, 1, 1, 1]
+    (desk.folder / "documents" / "new.md").write_text("# New\n\nThis one has no vector.")
+    (desk.folder / "documents" / "4.md").write_text("# Log 4\n\nThis one still has.")
+    assert fixed.gather().added == 1
+    sizes = dict(zip(fixed.vectors().keys, fixed.vectors().vectors.any(axis=1), strict=True))
+    assert [key.partition("#")[0] for key, there in sizes.items() if not there] == [
+        "documents/5.md",
+        "documents/new.md",
+    ]
     with pytest.raises(CallError, match="those of the index have 7"):
         fixed.find("", vector=[1.0, 2.0])
     np.savez(path, keys=np.array(["nobody"]), vectors=np.eye(1, 7))

@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yonder_lantern import Desk
-from yonder_lantern.evaluation.measures import Ranked
+from yonder_lantern.evaluation.measures import Ranked, rank_measures
 from yonder_lantern.evaluation.questions import Question, Span
-from yonder_lantern.evaluation.tuning import Candidates, tune
+from yonder_lantern.evaluation.tuning import Candidates, _case, _ndcg, tune
 from yonder_lantern.find.features import longest_run, nearness
 from yonder_lantern.find.lexicon import distance
 from yonder_lantern.passages import cut
@@ -283,6 +283,24 @@ def test_passages_end_where_the_subject_changes() -> None:
 
 
 # -- tuning
+
+
+GRADED = st.tuples(st.integers(0, 5), st.integers(1, 3))
+
+
+@given(
+    st.lists(st.lists(GRADED, min_size=1, max_size=3), min_size=1, max_size=3),
+    st.permutations(range(6)),
+)
+def test_tuning_judges_as_grading_does(
+    expected: list[list[tuple[int, int]]], order: list[int]
+) -> None:
+    groups = [[Span(f"d{at}", 0, 10, grade) for at, grade in group] for group in expected]
+    places = tuple(Ranked(f"d{at}", 0, 10) for at in range(6))
+    values = np.array([6.0 - order.index(at) for at in range(6)])
+    case = _case(Candidates(places, {"lexical": values}), groups, ["lexical"])
+    ranked = [Ranked(f"d{at}", 0, 10) for at in order]
+    assert _ndcg(case, np.ones(1)) == pytest.approx(rank_measures(ranked, groups)["ndcg@10"])
 
 
 class Judged:

@@ -253,7 +253,7 @@ def look_at_topics(desk: Desk) -> list[TopicView]:
     live = set(snapshot.live_rows())
     ids = snapshot.store.ids(live)
     members: dict[str, list[str]] = {}
-    for row, topic in snapshot.topic_of_each():
+    for row, topic in snapshot.topic_of_row.items():
         if row in live:
             members.setdefault(topic, []).append(ids[row])
     return [
@@ -265,10 +265,9 @@ def look_at_topics(desk: Desk) -> list[TopicView]:
 def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
     """The topic of a document, empty if it has none, and its key terms."""
     snapshot = desk.snapshot()
-    row = snapshot.document_row(document.id)
-    topics = {own: topic for own, topic in snapshot.topic_of_each() if own == row}
-    terms = {own: found for own, found in snapshot.store.key_terms() if own == row}
-    return topics.get(row, "") if row else "", terms.get(row, []) if row else []
+    row = snapshot.document_row(document.id) or 0
+    terms = [own for _, own in snapshot.store.key_terms(row)]
+    return snapshot.topic_of_row.get(row, ""), terms[0] if terms else []
 
 
 def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map:

@@ -25,7 +25,7 @@ _FEWEST = 10
 _LIMIT = 50
 
 
-class _TunableDesk:
+class TunableDesk:
     """Gives the candidates of a question, with every part of their scores."""
 
     def __init__(self, desk: Desk, as_of: datetime | None) -> None:
@@ -76,7 +76,7 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
         )
     as_of = parse_moment(own.as_of, desk.settings.desk.zone, "grade.as_of") if own.as_of else None
     return tune(
-        _TunableDesk(desk, as_of),
+        TunableDesk(desk, as_of),
         loaded.questions,
         located,
         ranking_settings(desk.settings.find, _method(desk)),

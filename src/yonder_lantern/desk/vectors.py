@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
@@ -33,14 +33,11 @@ class VectorTable:
         Of unit length.
     passages : tuple of dict
         Of each: document, title, start, end, lead, text, topic and details.
-    numbers : int64 array, shape (passages,)
-        As the generation numbers them.
     """
 
     keys: tuple[str, ...]
     vectors: Array
     passages: tuple[dict[str, Any], ...]
-    numbers: Array
 
     def frame(self) -> pd.DataFrame:
         """One row a passage, without the vectors."""
@@ -57,32 +54,37 @@ class VectorTable:
             The name ends in neither.
         """
         path = Path(path)
-        if path.suffix == ".npz":
-            columns: dict[str, Any] = {
-                name: np.array([_plain(one[name]) for one in self.passages])
-                for name in (self.passages[0] if self.passages else ())
-            }
-            columns |= {"keys": np.array(self.keys), "vectors": self.vectors}
-            with path.open("wb") as file:
-                np.savez_compressed(file, **columns)
-        elif path.suffix == ".parquet":
-            arrow = optional("pyarrow", "parquet", "Parquet files")
-            writer = optional("pyarrow.parquet", "parquet", "Parquet files")
-            columns = {
-                name: [_plain(one[name]) for one in self.passages]
-                for name in (self.passages[0] if self.passages else ())
-            }
-            flat = arrow.array(self.vectors.ravel())
-            own = arrow.FixedSizeListArray.from_arrays(flat, self.vectors.shape[1])
-            writer.write_table(
-                arrow.table({"key": list(self.keys), "vector": own, **columns}), path
-            )
-        else:
+        write = {".npz": self._write_npz, ".parquet": self._write_parquet}.get(path.suffix)
+        if write is None:
             raise CallError(
                 f"vectors cannot be written as {path.suffix or path.name!r}",
                 str(path),
                 "name a file that ends in .npz or .parquet",
             )
+        beside = path.with_name(f"{path.name}.new")  # an earlier file stays until this is whole
+        try:
+            with beside.open("wb") as file:
+                write(file)
+            beside.replace(path)
+        finally:
+            beside.unlink(missing_ok=True)
+
+    def _columns(self) -> dict[str, list[Any]]:
+        names = self.passages[0] if self.passages else ()
+        return {name: [_plain(one[name]) for one in self.passages] for name in names}
+
+    def _write_npz(self, file: BinaryIO) -> None:
+        columns: dict[str, Any] = {name: np.array(own) for name, own in self._columns().items()}
+        columns |= {"keys": np.array(self.keys), "vectors": self.vectors}
+        np.savez_compressed(file, **columns)
+
+    def _write_parquet(self, file: BinaryIO) -> None:
+        arrow = optional("pyarrow", "parquet", "Parquet files")
+        writer = optional("pyarrow.parquet", "parquet", "Parquet files")
+        flat = arrow.array(self.vectors.ravel())
+        own = arrow.FixedSizeListArray.from_arrays(flat, self.vectors.shape[1])
+        columns = {"key": list(self.keys), "vector": own, **self._columns()}
+        writer.write_table(arrow.table(columns), file)
 
 
 def _plain(value: Any) -> Any:
@@ -105,7 +107,7 @@ def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
     numbers = np.flatnonzero(np.concatenate(layout.passages_of(fits)))
     owners = layout.document_of(numbers)
     rows = layout.rows[owners].tolist()
-    topics = dict(snapshot.topic_of_each())
+    topics = snapshot.topic_of_row
     keys, passages = [], []
     documents = dict(snapshot.store.each(sorted(set(rows))))
     for row, span in zip(rows, layout.spans(numbers).tolist(), strict=True):
@@ -127,4 +129,4 @@ def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
     vectors = layout.vectors(numbers)
     if vectors is None:
         vectors = np.zeros((0, snapshot.manifest.embedding.dimensions), dtype=np.float32)
-    return VectorTable(tuple(keys), vectors, tuple(passages), numbers)
+    return VectorTable(tuple(keys), vectors, tuple(passages))

@@ -15,9 +15,10 @@ import numpy as np
 
 from ..records import IndexStateError, SettingsError, optional
 from ..settings import EmbeddingSettings
-from ..storage import Array, write_bytes
+from ..storage import Array
 from .kept import KeptVectors
 from .protocol import PassageSet, Surroundings
+from .saved import load_description, save_description
 from .transformer import Dense, Layer, Scaling, Transformer
 
 WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
@@ -25,7 +26,6 @@ _PARTS = "modules.json"
 _TOKENS_AT_ONCE = 4096
 _PIECES_PER_TOKEN = 1.3  # an encoder's pieces for each of our words and marks: an estimate
 _READ = 1 << 20
-_SAVED = "encoder.json"
 
 # For each family: what its layers are called, in the order of `Layer`.
 _BERT = {
@@ -102,14 +102,7 @@ class EncoderMethod:
 
 
 def _load(folder: Path, around: Surroundings) -> Encoder:
-    try:
-        saved = json.loads((folder / _SAVED).read_bytes())
-    except (OSError, ValueError) as error:
-        raise IndexStateError(
-            "what the index's vectors were made with cannot be read",
-            str(folder / _SAVED),
-            "build the index again with: yonder gather --rebuild",
-        ) from error
+    saved = load_description(folder)
     prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
     try:
         files = _checked_files(model_folder(saved["model"], around.desk))
@@ -252,9 +245,7 @@ class Encoder:
 
     def save(self, folder: Path) -> None:
         """Write down which encoder it is; the weights stay where they are."""
-        target = folder / self.hash
-        target.mkdir(parents=True, exist_ok=True)
-        write_bytes(target / _SAVED, json.dumps(self._saved, indent=1).encode())
+        save_description(folder, self.hash, self._saved)
 
 
 def _batches(parts: Sequence[Sequence[int]]) -> list[list[int]]:

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import logging
-import shutil
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
@@ -14,11 +12,11 @@ import numpy as np
 
 from ..records import IndexStateError, SettingsError, optional
 from ..settings import EmbeddingSettings
-from ..storage import Array, write_bytes
+from ..storage import Array
 from .protocol import PassageSet, Span, Surroundings
+from .saved import load_description, save_description
 
 _LOG = logging.getLogger("yonder_lantern.embedding")
-_SAVED = "fixed.json"
 
 
 def passage_key(document: str, start: int, end: int) -> str:
@@ -55,24 +53,30 @@ class FixedMethod:
 
     def make(self, passages: PassageSet) -> FixedVectors:  # noqa: ARG002
         """The vectors of the file."""
-        return FixedVectors.read(self._path)
+        made = FixedVectors.read(self._path)
+        made.described = {"dimensions": made.dimensions, "vectors": self.wanted["vectors"]}
+        return made
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> FixedVectors:  # noqa: ARG004
-        """What an index was made with; passages need not be looked up again to search."""
-        try:
-            saved = json.loads((folder / _SAVED).read_bytes())
-        except (OSError, ValueError) as error:
-            raise IndexStateError(
-                "what the index's vectors were made with cannot be read",
-                str(folder / _SAVED),
-                "build the index again with: yonder gather --rebuild",
-            ) from error
-        return FixedVectors({}, np.zeros((0, int(saved["dimensions"])), np.float32), folder.name)
+    def load(folder: Path, around: Surroundings) -> FixedVectors:
+        """What an index was made with; the file is read again only for new passages."""
+        saved = load_description(folder)
+        none = np.zeros((0, int(saved["dimensions"])), np.float32)
+        found = FixedVectors({}, none, folder.name)
+        found.file = around.desk / Path(saved["vectors"]).expanduser()
+        return found
 
 
 class FixedVectors:
-    """Vectors by key. A question has none, unless the caller brings it."""
+    """Vectors by key. A question has none, unless the caller brings it.
+
+    Attributes
+    ----------
+    file : Path or None
+        Where they are still to be read from, when a passage is asked for.
+    described : dict
+        What is kept of them with an index.
+    """
 
     method = "fixed"
 
@@ -81,6 +85,9 @@ class FixedVectors:
         self._vectors = vectors
         self.hash = hash_
         self.dimensions = int(vectors.shape[1])
+        self.file: Path | None = None
+        self.described: dict[str, Any] = {}
+        self._met = False  # whether a passage was among the keys
 
     @classmethod
     def read(cls, path: Path) -> FixedVectors:
@@ -121,13 +128,26 @@ class FixedVectors:
         Raises
         ------
         SettingsError
-            There are passages, and the file has a vector for none of them.
+            The file has a vector for none of the passages: its keys are of another kind.
+        IndexStateError
+            It is not the file the index was made with any more.
         """
+        if self.file is not None:
+            read = FixedVectors.read(self.file)
+            if read.hash != self.hash:
+                raise IndexStateError(
+                    "the file of vectors is not the one the index was made with",
+                    str(self.file),
+                    "gather again: the passages then get their vectors anew",
+                )
+            self._places, self._vectors, self.file = read._places, read._vectors, None
+            self._met = True  # earlier passages were
         places = np.array([self._place(span) for span in passages.spans()], dtype=np.int64)
         found = np.zeros((len(places), self.dimensions), dtype=np.float32)
         found[places >= 0] = self._vectors[places[places >= 0]]
         without = int((places < 0).sum())
-        if len(places) and without == len(places):
+        self._met = self._met or without < len(places)
+        if not self._met and len(places):
             raise SettingsError(
                 "the file has a vector for none of the passages",
                 "embedding.vectors",
@@ -147,13 +167,7 @@ class FixedVectors:
 
     def save(self, folder: Path) -> None:
         """Keep how long the vectors are; they themselves go into the segments."""
-        target = folder / self.hash
-        if not target.exists():
-            beside = folder / f"{self.hash}.new"
-            shutil.rmtree(beside, ignore_errors=True)
-            beside.mkdir(parents=True)
-            write_bytes(beside / _SAVED, json.dumps({"dimensions": self.dimensions}).encode())
-            beside.rename(target)
+        save_description(folder, self.hash, self.described)
 
 
 def _npz(path: Path) -> tuple[list[str], Array]:

@@ -14,12 +14,12 @@ import numpy as np
 from ..outside.vectors import fetch_vectors
 from ..records import IndexStateError, LimitError, SettingsError
 from ..settings import EmbeddingSettings, OutsideSettings
-from ..storage import Array, write_bytes
+from ..storage import Array
 from ..text import count_tokens
 from .kept import KeptVectors
 from .protocol import PassageSet, Surroundings
+from .saved import load_description, save_description
 
-_SAVED = "remote.json"
 _TRIAL = "What is the depth of the basin?"
 
 
@@ -50,21 +50,21 @@ class RemoteMethod:
         }
 
     def make(self, passages: PassageSet) -> RemoteEmbedding:  # noqa: ARG002
-        """The embedding; one short text is sent to learn how long its vectors are."""
+        """The embedding; one short text is sent to learn how long its vectors are.
+
+        Raises
+        ------
+        LimitError
+            It would cost something, and nothing may be spent.
+        """
+        _check_price(self._service, [_TRIAL], self._around.max_price)
         size = fetch_vectors(self._service, [_TRIAL], self._around.cancel).shape[1]
         return RemoteEmbedding(self._name, self._service, self._prefixes, size, self._around)
 
     @staticmethod
     def load(folder: Path, around: Surroundings) -> RemoteEmbedding:
         """The embedding that an index was made with."""
-        try:
-            saved = json.loads((folder / _SAVED).read_bytes())
-        except (OSError, ValueError) as error:
-            raise IndexStateError(
-                "what the index's vectors were made with cannot be read",
-                str(folder / _SAVED),
-                "build the index again with: yonder gather --rebuild",
-            ) from error
+        saved = load_description(folder)
         prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
         service = around.services.get(saved["service"])
         if service is None or _identity(service, prefixes) != saved["identity"]:
@@ -115,7 +115,11 @@ class RemoteEmbedding:
         kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
         texts = (self._prefixes[1] + text for text in passages.texts())
         return kept.vectors(
-            texts, self._embed, self._around.progress, self._around.cancel, self._check_price
+            texts,
+            self._embed,
+            self._around.progress,
+            self._around.cancel,
+            lambda new: _check_price(self._service, new, self._around.max_price),
         )
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
@@ -132,31 +136,30 @@ class RemoteEmbedding:
             )
         return vectors
 
-    def _check_price(self, texts: Sequence[str]) -> None:
-        price = Decimal(self._service.price)
-        if not price:
-            return
-        tokens = sum(map(count_tokens, texts))
-        cost = price * tokens / 1_000_000
-        if cost > Decimal(self._around.max_price):
-            raise LimitError(
-                f"embedding {len(texts):,} passages, about {tokens:,} tokens, would cost about "
-                f"{cost:.4f} {self._service.currency}; at most {self._around.max_price} is allowed",
-                "gather.max_price",
-                "raise it, or gather less",
-            )
-
     def save(self, folder: Path) -> None:
         """Write down which service it is."""
-        target = folder / self.hash
-        target.mkdir(parents=True, exist_ok=True)
         saved: dict[str, Any] = {
             "service": self._name,
             "identity": _identity(self._service, self._prefixes),
             "dimensions": self.dimensions,
             "prefixes": list(self._prefixes),
         }
-        write_bytes(target / _SAVED, json.dumps(saved, indent=1).encode())
+        save_description(folder, self.hash, saved)
+
+
+def _check_price(service: OutsideSettings, texts: Sequence[str], most: str) -> None:
+    price = Decimal(service.price)
+    if not price:
+        return
+    tokens = sum(map(count_tokens, texts))
+    cost = price * tokens / 1_000_000
+    if cost > Decimal(most):
+        raise LimitError(
+            f"embedding {len(texts):,} texts, about {tokens:,} tokens, would cost about "
+            f"{cost:.4f} {service.currency}; at most {most} is allowed",
+            "gather.max_price",
+            "raise it, or gather less",
+        )
 
 
 def _identity(service: OutsideSettings, prefixes: Sequence[str]) -> str:

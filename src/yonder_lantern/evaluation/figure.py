@@ -13,6 +13,7 @@ from .grades import RETRIEVAL
 if TYPE_CHECKING:
     from .grades import Grades, QuestionGrade
 
+_KINDS = (".png", ".svg", ".pdf")
 SEA = "#123c5c"
 SHALLOW = "#7fa8c4"
 AMBER = "#d9942b"
@@ -20,8 +21,22 @@ PAPER = "#faf6ec"
 INK = "#22282d"
 
 
-def require_matplotlib() -> None:
-    """Raise a `MissingExtraError` when figures cannot be drawn."""
+def require_figures(path: Path) -> None:
+    """See that a figure can be drawn into a file, before the work that leads to it.
+
+    Raises
+    ------
+    MissingExtraError
+        Matplotlib is not installed.
+    CallError
+        The name does not end in a kind of figure.
+    """
+    if path.suffix.lower() not in _KINDS:
+        raise CallError(
+            f"the figure cannot be drawn as {path.suffix or path.name!r}",
+            str(path),
+            f"name a file that ends in {', '.join(_KINDS)}",
+        )
     if importlib.util.find_spec("matplotlib") is None:
         raise MissingExtraError(
             "figures need Matplotlib", remedy="pip install 'yonder-lantern[figures]'"
@@ -41,7 +56,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
     CallError
         The suffix is none that can be drawn.
     """
-    require_matplotlib()
+    require_figures(path)
     from matplotlib.figure import Figure
 
     figure = Figure(figsize=(12.8, 6.2), dpi=100, facecolor=PAPER, layout="constrained")
@@ -53,10 +68,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
         axes.set_facecolor(PAPER)
         axes.spines[["top", "right"]].set_visible(False)
         axes.tick_params(colors=INK)
-    try:
-        figure.savefig(str(path), facecolor=PAPER)
-    except ValueError as error:
-        raise CallError(f"the figure cannot be drawn: {error}", str(path), "name it .png") from None
+    figure.savefig(path, facecolor=PAPER)
 
 
 def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..storage import Array
-from .figure import AMBER, INK, PAPER, SEA, SHALLOW
+from .figure import AMBER, INK, PAPER, SEA, SHALLOW, require_figures
 
 _SHADES = ("#123c5c", "#3d7ca8", "#6f8f3f", "#5b6b73", "#4f7f79", "#8a6f3a", "#6d5f7a", "#2f6f9f")
 _MARKS = "os^Dvp<>"
@@ -44,12 +44,20 @@ class Map:
 
 
 def draw_map(drawn: Map, path: Path) -> None:
-    """Draw a map as PNG, SVG or PDF, by the file's suffix."""
-    from matplotlib import pyplot as plt
+    """Draw a map into a file; its suffix says the kind.
 
-    plt.rcParams["svg.hashsalt"] = "yonder"
-    figure, axes = plt.subplots(figsize=(10.6, 7.4), dpi=120, facecolor=PAPER)
-    axes.set_facecolor(PAPER)
+    Raises
+    ------
+    MissingExtraError
+        Matplotlib is not installed.
+    CallError
+        The suffix is none that can be drawn.
+    """
+    require_figures(path)
+    from matplotlib.figure import Figure
+
+    figure = Figure(figsize=(10.6, 7.4), dpi=120, facecolor=PAPER, layout="constrained")
+    axes = figure.subplots()
     axes.set_axis_off()
     names = sorted({topic for topic in drawn.topics if topic}, key=drawn.topics.count, reverse=True)
     for number, name in enumerate(["", *names]):
@@ -88,9 +96,7 @@ def draw_map(drawn: Map, path: Path) -> None:
         color=INK,
         pad=12,
     )
-    figure.tight_layout()
-    figure.savefig(path, facecolor=PAPER, metadata={"Date": None} if path.suffix == ".svg" else {})
-    plt.close(figure)
+    figure.savefig(path, facecolor=PAPER)
 
 
 def _draw_hits(axes: Any, drawn: Map) -> None:

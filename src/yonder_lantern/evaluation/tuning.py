@@ -9,7 +9,6 @@ to the bootstrap, for the paired intervals.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -23,6 +22,7 @@ from .measures import Ranked, covers
 from .questions import Question, Span
 
 DEPTH = 10
+_DISCOUNTS = np.log2(np.arange(2, DEPTH + 2))
 _ROUNDS = 4
 _LEAST_GAIN = 1e-4  # of the mean, for a step to be taken
 _SIMPLER = 0.01  # of a weight's size, taken off the mean: what does nothing should be nothing
@@ -60,10 +60,11 @@ class Tunable(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class _Case:
-    """One judged question: its candidates' values and which groups each covers."""
+    """One judged question: its candidates' values, and what each gains of each group."""
 
     values: Array  # shape (passages, parts)
-    covers: Array  # bool, shape (passages, groups)
+    gains: Array  # shape (passages, groups): the best grade of what it covers
+    best: Array  # shape (groups,): the best grade there is, largest first
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,10 +185,12 @@ def _case(found: Candidates, groups: Sequence[Sequence[Span]], parts: Sequence[s
     for column, name in enumerate(parts):
         if name in found.values:
             values[:, column] = found.values[name]
-    held = [
-        [any(covers(place, span) for span in group) for group in groups] for place in found.places
+    gains = [
+        [max((span.grade for span in group if covers(place, span)), default=0) for group in groups]
+        for place in found.places
     ]
-    return _Case(values, np.array(held, dtype=bool).reshape(size, len(groups)))
+    best = sorted((max(span.grade for span in group) for group in groups), reverse=True)
+    return _Case(values, np.array(gains).reshape(size, len(groups)), np.array(best))
 
 
 def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
@@ -204,16 +207,16 @@ def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
 
 
 def _ndcg(case: _Case, weights: Array) -> float:
-    """nDCG@10 of a question's candidates under some weights; each group gains once."""
+    """nDCG@10 of a question's candidates under some weights, as `rank_measures` has it.
+
+    Here in arrays: it is worked out a hundred thousand times.
+    """
     order = np.argsort(-(case.values @ weights), kind="stable")[:DEPTH]
-    gained = 0.0
-    met = np.zeros(case.covers.shape[1], dtype=bool)
-    for rank, at in enumerate(order.tolist(), 1):
-        new = case.covers[at] & ~met
-        gained += int(new.sum()) / math.log2(rank + 1)
-        met |= new
-    ideal = sum(1 / math.log2(rank + 1) for rank in range(1, min(len(met), DEPTH) + 1))
-    return min(1.0, gained / ideal)
+    gains = case.gains[order]
+    first = np.argmax(gains > 0, axis=0) if len(gains) else np.zeros(len(case.best), dtype=int)
+    met = gains[first, np.arange(gains.shape[1])] if len(gains) else np.zeros(len(case.best))
+    ideal = float((case.best[:DEPTH] / _DISCOUNTS[: len(case.best)]).sum())
+    return min(1.0, float((met / _DISCOUNTS[first]).sum()) / ideal)
 
 
 def _ascend(

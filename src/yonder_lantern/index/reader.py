@@ -68,7 +68,7 @@ class Snapshot:
     def columns(self) -> DetailColumns:
         """The details of the documents, to filter on."""
         made: dict[str, Callable[[], list[tuple[int, Any]]]] = {
-            "topic": self.topic_of_each,
+            "topic": lambda: list(self.topic_of_row.items()),
             "key_terms": self.store.key_terms,
         }
         return DetailColumns(self.store, self.layout, self.generation, made)
@@ -79,15 +79,15 @@ class Snapshot:
         own = self.manifest.topics
         return Topics.load(self._folder / "topics" / own.name) if own else None
 
-    def topic_of_each(self) -> list[tuple[int, Any]]:
+    @cached_property
+    def topic_of_row(self) -> dict[int, str]:
         """The topic of each document that has one, by its row."""
-        if self.topics is None:
-            return []
-        found: list[tuple[int, Any]] = []
-        for opened in self.segments:
+        found: dict[int, str] = {}
+        for opened in self.segments if self.topics is not None else ():
+            assert self.topics is not None
             names = self.topics.of(document_vectors(opened))
-            found += zip(opened.segment.documents[:, 0].tolist(), names, strict=True)
-        return [(row, name) for row, name in found if name]
+            found.update(zip(opened.segment.documents[:, 0].tolist(), names, strict=True))
+        return {row: name for row, name in found.items() if name}
 
     @cached_property
     def embedding(self) -> Embedding | None:

@@ -585,9 +585,13 @@ class DocumentStore:
             for row, value, kind in rows
         ]
 
-    def key_terms(self) -> list[tuple[int, Any]]:
-        """The key terms of every document that is kept, by row."""
-        rows = self._query("SELECT row, key_terms FROM documents JOIN contents USING (content)")
+    def key_terms(self, only: int | None = None) -> list[tuple[int, Any]]:
+        """The row and the key terms of every document that is kept, or of one."""
+        rows = self._query(
+            "SELECT row, key_terms FROM documents JOIN contents USING (content) "
+            "WHERE ?1 IS NULL OR row = ?1",
+            only,
+        )
         return [(row, json.loads(terms)) for row, terms in rows]
 
     def detail_names(self, generation: int) -> list[str]:

@@ -37,11 +37,13 @@ def command(
     """
     desk = open_desk(folder, overrides)
     table = desk.vectors(where=where, audience=audience or None, as_of=as_of)
-    table.write(file)
+    if table.keys:  # an earlier file is not lost to a filter that lets nothing through
+        table.write(file)
     size = table.vectors.shape[1]
     if as_json:
         shown = {"file": file, "passages": len(table.keys), "dimensions": size}
         click.echo(json.dumps(shown, ensure_ascii=False))
     else:
-        click.echo(f"{counted(len(table.keys), 'passage')}, {size} dimensions: {file}")
+        where_to = file if table.keys else "nothing is written"
+        click.echo(f"{counted(len(table.keys), 'passage')}, {size} dimensions: {where_to}")
     return 0 if table.keys else 1

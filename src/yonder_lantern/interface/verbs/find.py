@@ -112,5 +112,5 @@ def _read_vector(path: str) -> Any:
 
     try:
         return np.load(Path(path), allow_pickle=False).ravel()
-    except (ValueError, EOFError, OSError) as error:
-        raise CallError(f"it holds no vector: {error}", path, "write one with numpy.save") from None
+    except (ValueError, EOFError):
+        raise CallError("it holds no vector", path, "write one with numpy.save") from None

@@ -33,9 +33,9 @@ def command(
 ) -> int:
     """Measure retrieval and answers on the question set, with intervals."""
     if figure:
-        from ...evaluation.figure import require_matplotlib
+        from ...evaluation.figure import require_figures
 
-        require_matplotlib()  # before minutes of work, not after
+        require_figures(Path(figure))  # before minutes of work, not after
     desk = open_desk(folder, overrides)
     with progress_shown() as progress:
         grades = desk.grade(questions, progress=progress)

@@ -241,9 +241,9 @@ def _show_passages(passages: list[PassageView], *, named: bool = True) -> None:
 
 
 def _draw(desk: Desk, path: str, question: str, as_json: bool) -> int:
-    from ...evaluation.figure import require_matplotlib
+    from ...evaluation.figure import require_figures
 
-    require_matplotlib()
+    require_figures(Path(path))
     from ...evaluation.map_figure import draw_map
 
     drawn = look_at_map(desk, question)
