@@ -198,7 +198,9 @@ def test_a_trace_holds_what_was_searched_found_and_answered(make_desk: MakeDesk)
     assert trace["audience"] == ["public"]
     assert trace["as_of"].startswith("2026-01-01")
     assert {one["term"] for one in trace["searched"]} == {"quay", "close"}
-    assert trace["hits"][0]["document"] == "documents/a.md"
+    first = trace["hits"][0]
+    assert first["document"] == "documents/a.md"
+    assert sum(first["shares"].values()) == pytest.approx(first["score"], abs=1e-5)
     assert trace["answer"]["text"] == answer.text
     assert trace["milliseconds"]["whole"] > 0
     (file,) = (desk.folder / ".yonder" / "traces").iterdir()

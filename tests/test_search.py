@@ -62,6 +62,7 @@ def test_an_abbreviation_finds_its_long_form_and_the_other_way_round(harbour: De
         ("Is the beech free?", {"beech": "beach"}),  # replaced
         ("Is the slipway clozed?", {"clozed": "closed"}),
         ("Is the passport free?", {}),  # no word is near
+        ("Is the preach free?", {}),  # another first letter
         ("What does VHF mean?", {}),  # too short to tell
     ],
 )

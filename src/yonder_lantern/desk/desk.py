@@ -472,7 +472,13 @@ class Desk:
             "whole": round((ended - began) * 1000, 3),
         }
         citations = _with_age(answer.citations, snapshot)
-        answer = replace(answer, question=question, times=times, citations=citations)
+        answer = replace(
+            answer,
+            question=question,
+            times=times,
+            citations=citations,
+            read_as=findings.read_as,
+        )
         bearing = {
             "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
             "answer": asdict(self.settings.answer),

@@ -83,6 +83,8 @@ class SeenWords:
         folded = word.casefold()
         best: tuple[int, int, str] | None = None
         for term in self._near(folded, terms[0]):
+            if term[0] != folded[0]:  # a first letter is seldom wrong, and another word often near
+                continue
             mistakes = min(distance(folded, term, 2), distance(terms[0], term, 2))
             if mistakes > (2 if len(word) >= _TWO_FROM else 1):
                 continue

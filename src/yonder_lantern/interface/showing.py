@@ -6,7 +6,7 @@ import re
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import UTC, datetime
@@ -103,6 +103,7 @@ def _aligned(lines: list[str]) -> str:
 
 def show_answer(answer: Answer) -> None:
     """Print an answer and what it rests on."""
+    _show_read_as(answer.read_as)
     click.echo(answer.text if answer.declined else answer_text(answer.text))
     if answer.citations:
         click.echo()
@@ -121,6 +122,13 @@ def show_answer(answer: Answer) -> None:
         faint(f"support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
         + (faint(f" · trace {answer.trace}") if answer.trace else "")
     )
+
+
+def _show_read_as(read_as: Mapping[str, str]) -> None:
+    for word, meant in read_as.items():
+        click.echo(f"No document has {word!r}: read as {meant!r}.")
+    if read_as:
+        click.echo()
 
 
 def _when(moment: str) -> str:
@@ -146,15 +154,14 @@ def show_findings(findings: Findings, *, why: bool) -> None:
         sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
         click.echo(faint(textwrap.fill(sought, width())))
         click.echo()
-    for word, meant in findings.read_as.items():
-        click.echo(f"No document has {word!r}: read as {meant!r}.")
+    _show_read_as(findings.read_as)
     for form, others in findings.other_forms.items():
         if why:
             click.echo(faint(f"{form} also as {', '.join(others)}"))
     for phrase, count in findings.phrases.items():
         held = f"in {counted(count, 'passage')}" if count else "in none: its words are looked for"
         click.echo(f"“{phrase}”, word for word: {held}.")
-    if findings.read_as or findings.phrases or (why and findings.other_forms):
+    if findings.phrases or (why and findings.other_forms):
         click.echo()
     for hit in findings.hits:
         show_hit(hit, why=why)
@@ -355,6 +362,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
         ],
         "looked_for": list(answer.looked_for),
         "missing": list(answer.missing),
+        "read_as": dict(answer.read_as),
         "nearest": [
             {"document": one.document, "title": one.title, "place": str(one.place)}
             for one in answer.nearest

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from .documents import BlockKind, Place
 from .money import Money
@@ -78,6 +78,8 @@ class Answer:
         Those of them that stand nowhere in what the caller may see.
     nearest : tuple of Nearest
         What came closest, best first.
+    read_as : mapping of str to str
+        Words that no document has, and what they were read as.
     cost : Money
     trace : str
         The id of the trace that was kept, empty when none was.
@@ -94,6 +96,7 @@ class Answer:
     looked_for: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
     nearest: tuple[Nearest, ...] = ()
+    read_as: Mapping[str, str] = field(default_factory=dict)
     cost: Money = Money()
     trace: str = ""
     times: Mapping[str, float] | None = None

@@ -31,6 +31,10 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
             {"term": term, "weight": round(weight, 4), "passages": findings.known[term]}
             for term, weight in findings.terms.items()
         ],
+        "where": asked.where,
+        "read_as": dict(findings.read_as),
+        "other_forms": {form: list(own) for form, own in findings.other_forms.items()},
+        "phrases": dict(findings.phrases),
         "hits": [
             {
                 "document": hit.document,
@@ -42,6 +46,11 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
                 "stages": {
                     stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
                     for stage in hit.account.stages
+                    if stage.stage in ("lexical", "vector")
+                },
+                "shares": {
+                    **{stage.stage: round(stage.share, 6) for stage in hit.account.stages},
+                    **{own.feature: round(own.share, 6) for own in hit.account.features},
                 },
             }
             for hit in findings.hits

@@ -63,6 +63,8 @@ def _show(trace: dict[str, Any]) -> None:
         f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in trace["searched"]
     )
     click.echo(f"  looked for   {words or 'nothing'}")
+    for word, meant in trace.get("read_as", {}).items():
+        click.echo(f"  read         {word} as {meant}")
     click.echo()
     click.echo(click.style("Hits put before the answerer", **bold))
     for rank, hit in enumerate(trace["hits"], 1):
