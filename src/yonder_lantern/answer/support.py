@@ -65,34 +65,34 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.76,
-    around=3.93,
-    beside=5.82,
-    passage=2.71,
-    meaning=2.19,
-    form=3.60,
-    codes=2.12,
+    own=0.90,
+    around=4.09,
+    beside=5.88,
+    passage=2.63,
+    meaning=3.94,
+    form=3.75,
+    codes=2.11,
     unknown=0.00,
-    range=5.04,
-    close=0.92,
-    brief=0.23,
-    found=2.01,
+    range=5.42,
+    close=0.77,
+    brief=0.00,
+    found=1.49,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.66,
-    beside=2.89,
-    passage=1.51,
-    meaning=0.00,
-    form=1.98,
-    codes=0.29,
-    unknown=-0.69,
-    range=1.88,
-    close=0.00,
+    around=1.44,
+    beside=3.28,
+    passage=1.06,
+    meaning=0.01,
+    form=0.98,
+    codes=0.39,
+    unknown=-0.34,
+    range=1.29,
+    close=0.16,
     brief=0.00,
     found=0.00,
 )
-INTERCEPT = -6.22
+INTERCEPT = -5.35
 
 
 class Judge:
@@ -123,7 +123,7 @@ class Judge:
         )
         self._embedding = embedding if hasattr(embedding, "parts") else None
         terms = dict.fromkeys(findings.terms, 1.0)
-        self._question = self._embedding.question("", terms) if self._embedding else None
+        self._question = self._embedding.question(whole, terms) if self._embedding else None
         self._near = {
             hit.rank: stage.score if (stage := hit.account.stage("vector")) else 0.0
             for hit in findings.hits
@@ -153,7 +153,7 @@ class Judge:
             counts: dict[str, float] = {}
             for term in unit.terms:
                 counts[term] = counts.get(term, 0) + 1
-            meaning = max(0.0, float(self._embedding.question("", counts) @ self._question))
+            meaning = max(0.0, float(self._embedding.question(unit.text, counts) @ self._question))
         codes = 1.0
         if self._codes:
             codes = len(self._codes & around) / len(self._codes)

@@ -46,6 +46,7 @@ from .around import embedding_surroundings
 if TYPE_CHECKING:
     from ..evaluation import Grades
     from ..evaluation.tuning import Tuned
+    from .adapting import AdaptedLexicon
     from .vectors import VectorTable
 
 STATE_FOLDER = ".yonder"
@@ -397,6 +398,39 @@ class Desk:
         from .tuning import tune_desk
 
         return tune_desk(self, questions, progress)
+
+    def adapt_lexicon(
+        self,
+        folder: str | Path = "lexicon",
+        *,
+        progress: Progress = no_progress,
+        cancel: Cancel | None = None,
+    ) -> AdaptedLexicon:
+        """Fit the lexicon to this desk's passages, as a pretrained encoder sees them.
+
+        The encoder is that of ``embedding.model``. Only documents that carry the label
+        ``embedding.learn_from`` are used. What it embeds is kept: interrupted work goes
+        on. Nothing changes until the settings name the folder and ``gather`` is run.
+
+        Parameters
+        ----------
+        folder : path, default "lexicon"
+            Where to write it, read against the desk's.
+        progress : Progress
+        cancel : Cancel, optional
+
+        Raises
+        ------
+        SettingsError
+            No encoder is named, or it cannot be opened.
+        CallError
+            The index is empty, or the folder holds something else.
+        CancelledError
+            Interrupted.
+        """
+        from .adapting import adapt_lexicon
+
+        return adapt_lexicon(self, folder, progress, cancel or NeverCancel())
 
     def vectors(
         self,

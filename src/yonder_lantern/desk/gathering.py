@@ -15,7 +15,7 @@ from typing import Any
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
-from ..embedding import open_method
+from ..embedding import languages_of, open_method
 from ..index import KnownSource
 from ..index.reader import put_aside
 from ..index.writer import IndexWriter
@@ -35,6 +35,7 @@ from ..records import (
 )
 from ..settings import HeldSettings, Settings, SourceSettings, parse_duration
 from ..sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_source
+from ..text import UNKNOWN
 from .around import embedding_surroundings
 from .collecting import Collector, fingerprint
 from .superseding import apply_superseding
@@ -330,9 +331,22 @@ class _Gathering:
             report.embedding = writer.publish(
                 recipe=recipe, method=method, settings=own, around=self._around
             )
+            self._tell_of_languages()
         report.generation = writer.manifest.generation
         report.documents, report.passages = writer.totals()
         return report
+
+    def _tell_of_languages(self) -> None:
+        """Tell which languages of the documents the embedding is not for."""
+        method = self._settings.embedding.method
+        written = [one for one in self._writer.manifest.languages if one != UNKNOWN]
+        known = languages_of(method, written)
+        others = [one for one in written if one not in known]
+        if others and self._settings.find.lexical_weight is None:
+            self._report.notices.append(
+                f"the {method} is not for {', '.join(others)}: "
+                "for questions in that language, words count more than meaning"
+            )
 
 
 def is_fresh(own: SourceSettings, known: KnownSource | None) -> bool:

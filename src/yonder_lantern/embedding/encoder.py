@@ -6,7 +6,7 @@ import hashlib
 import importlib.util
 import json
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,7 @@ from ..storage import Array
 from .kept import KeptVectors
 from .protocol import PassageSet, Surroundings
 from .saved import load_description, save_description
+from .spherical import unit_rows
 from .transformer import Dense, Layer, Scaling, Transformer
 
 WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
@@ -61,7 +62,9 @@ class EncoderMethod:
     """The method ``encoder``: one forward pass for each passage and question."""
 
     learns = False
+    languages = ()
     lexical_weight = 0.2
+    other_lexical_weight = 0.2
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
         self._around = around
@@ -139,6 +142,7 @@ class Encoder:
     """
 
     method = "encoder"
+    reads_terms = False
 
     def __init__(
         self,
@@ -195,8 +199,11 @@ class Encoder:
 
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors of passages with their leads, kept for the next time."""
+        return self.kept(self._passage_prefix + text for text in passages.texts())
+
+    def kept(self, texts: Iterable[str]) -> Array:
+        """Unit vectors of texts as they are, kept for the next time."""
         kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
-        texts = (self._passage_prefix + text for text in passages.texts())
         return kept.vectors(texts, self.texts, self._around.progress, self._around.cancel)
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
@@ -220,8 +227,7 @@ class Encoder:
             return found
         whole = np.zeros((len(texts), self.dimensions), dtype=np.float32)
         np.add.at(whole, owners, found * np.array(sizes, dtype=np.float32)[:, None])
-        lengths = np.linalg.norm(whole, axis=1, keepdims=True)
-        return np.asarray(whole / np.maximum(lengths, 1e-12))
+        return unit_rows(whole)
 
     def _parts(self, texts: Sequence[str]) -> tuple[list[list[int]], list[int], list[int]]:
         """Each text's pieces, in parts that the encoder allows; of which text; and how long."""

@@ -15,6 +15,7 @@ from ..settings import EmbeddingSettings
 from ..storage import Array
 from .protocol import PassageSet, Span, Surroundings
 from .saved import load_description, save_description
+from .spherical import unit_rows
 
 _LOG = logging.getLogger("yonder_lantern.embedding")
 
@@ -28,7 +29,9 @@ class FixedMethod:
     """The method ``fixed``: a file holds a vector for each passage or each document."""
 
     learns = False
+    languages = ()
     lexical_weight = 0.5
+    other_lexical_weight = 0.5
     longest = 0
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
@@ -79,6 +82,7 @@ class FixedVectors:
     """
 
     method = "fixed"
+    reads_terms = False
 
     def __init__(self, places: Mapping[str, int], vectors: Array, hash_: str) -> None:
         self._places = places
@@ -115,8 +119,7 @@ class FixedVectors:
                 f"embedding.vectors: {path}",
                 "give one row of finite numbers for each key",
             )
-        lengths = np.linalg.norm(vectors, axis=1, keepdims=True)
-        unit = np.asarray(vectors / np.maximum(lengths, 1e-12), dtype=np.float32)
+        unit = unit_rows(vectors.astype(np.float64)).astype(np.float32)
         digest = hashlib.sha256("\n".join(keys).encode("utf-8", "surrogatepass"))
         digest.update(unit.tobytes())
         places = {key: at for at, key in enumerate(keys)}

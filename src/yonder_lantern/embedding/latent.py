@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import shutil
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,8 +10,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..settings import EmbeddingSettings
-from ..storage import Array, TermTable, byte_order, map_array, save_array, sync_folder
+from ..storage import Array, TermTable, byte_order, map_array, save_array, whole_folder
 from .protocol import PassageSet, Surroundings
+from .spherical import unit_rows
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -29,7 +29,9 @@ class LatentMethod:
 
     learns = True
     longest = 0
+    languages = ()
     lexical_weight = 0.7
+    other_lexical_weight = 0.7
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:  # noqa: ARG002
         self._dimensions = settings.dimensions
@@ -42,7 +44,7 @@ class LatentMethod:
     def make(self, passages: PassageSet) -> LatentEmbedding | None:
         """Learn from these passages; None if there are too few."""
         counts, terms = passages.counts()
-        return LatentEmbedding.train(counts, terms, dimensions=self._dimensions, seed=_SEED)
+        return LatentEmbedding.train(counts, terms, dimensions=self._dimensions)
 
     @staticmethod
     def load(folder: Path, around: Surroundings) -> LatentEmbedding:  # noqa: ARG004
@@ -75,6 +77,7 @@ class LatentEmbedding:
     """
 
     method = "latent"
+    reads_terms = True
 
     def __init__(
         self,
@@ -99,7 +102,7 @@ class LatentEmbedding:
 
     @classmethod
     def train(
-        cls, counts: csr_matrix, terms: Sequence[str], *, dimensions: int, seed: int
+        cls, counts: csr_matrix, terms: Sequence[str], *, dimensions: int, seed: int = _SEED
     ) -> LatentEmbedding | None:
         """Learn term vectors from the passages of a corpus.
 
@@ -111,7 +114,7 @@ class LatentEmbedding:
             The terms of the columns.
         dimensions : int
             At most this many; fewer when the corpus is small.
-        seed : int
+        seed : int, default 1
             For the random start of the decomposition.
 
         Returns
@@ -139,16 +142,19 @@ class LatentEmbedding:
         digest.update(vectors.tobytes())
         own = (TermTable.of(names), weights32, vectors, *_gram_vectors(names, weights32, vectors))
         embedding = cls(*own, np.ones(1, np.float32), digest.hexdigest()[:16])
-        embedding.captured = embedding.captures(counts, terms)
+        embedding.captured = embedding._captured_of(counts, terms)
         embedding._captured = np.array([embedding.captured], dtype=np.float32)
         return embedding
 
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors of passages, by their terms; float32, shape (passages, dimensions)."""
-        return _unit(self._projected(*passages.counts())[0])
+        return unit_rows(self._projected(*passages.counts())[0])
 
-    def captures(self, counts: csr_matrix, terms: Sequence[str]) -> float:
+    def captures(self, passages: PassageSet) -> float:
         """How much of the weight of passages lies in the space of the vectors, 0 to 1."""
+        return self._captured_of(*passages.counts())
+
+    def _captured_of(self, counts: csr_matrix, terms: Sequence[str]) -> float:
         projected, lengths = self._projected(counts, terms)
         filled = lengths > 0
         if not filled.any():
@@ -173,17 +179,17 @@ class LatentEmbedding:
         own = matrix[:, here] @ self._vectors[columns[here]]
         return np.asarray(own, dtype=np.float32), np.sqrt(squares)
 
-    def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
+    def question(self, text: str, terms: Mapping[str, float]) -> Array:
         """The unit vector of a question by its terms, float32, shape (dimensions,)."""
         total = np.zeros(self.dimensions, dtype=np.float32)
-        for part in self.parts(terms).values():
+        for part in self.parts(text, terms).values():
             total += part
         return total
 
-    def parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
+    def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:  # noqa: ARG002
         """What each known term adds to a vector; the parts sum to a unit vector."""
         parts = {}
-        for term, count in counts.items():
+        for term, count in terms.items():
             own = self._weighted_vector(term)
             if own is not None:
                 parts[term] = np.float32(_damped(count)) * own
@@ -217,20 +223,18 @@ class LatentEmbedding:
 
     def save(self, folder: Path) -> None:
         """Write the embedding into a folder named by its hash below ``folder``."""
-        target = folder / self.hash
-        if target.exists():
-            return
-        beside = folder / f"{self.hash}.new"
-        shutil.rmtree(beside, ignore_errors=True)
-        beside.mkdir(parents=True)
-        self._terms.save(beside)
-        self._grams.save(beside, "grams")
-        save_array(beside / "weights.npy", self._weights)
-        save_array(beside / "vectors.npy", self._vectors)
-        save_array(beside / "gram_vectors.npy", self._gram_vectors)
-        save_array(beside / "captured.npy", self._captured)
-        beside.rename(target)
-        sync_folder(folder)
+        if not (folder / self.hash).exists():
+            with whole_folder(folder / self.hash) as beside:
+                self.write(beside)
+
+    def write(self, folder: Path) -> None:
+        """Write its files into a folder that is there."""
+        self._terms.save(folder)
+        self._grams.save(folder, "grams")
+        save_array(folder / "weights.npy", self._weights)
+        save_array(folder / "vectors.npy", self._vectors)
+        save_array(folder / "gram_vectors.npy", self._gram_vectors)
+        save_array(folder / "captured.npy", self._captured)
 
     @classmethod
     def load(cls, folder: Path) -> LatentEmbedding:
@@ -329,8 +333,3 @@ def _orthonormal(basis: Array) -> Array:
     except np.linalg.LinAlgError:
         return np.asarray(np.linalg.qr(basis)[0])
     return np.asarray(basis @ np.linalg.inv(factor).T.astype(np.float32))
-
-
-def _unit(rows: Array) -> Array:
-    lengths = np.linalg.norm(rows, axis=1, keepdims=True)
-    return np.asarray(np.divide(rows, lengths, out=np.zeros_like(rows), where=lengths > 1e-12))

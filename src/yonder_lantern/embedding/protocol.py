@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 ENTRY_POINT_GROUP = "yonder_lantern.embeddings"
 _OWN = {  # found without searching what is installed, which takes longer than a question
+    "lexicon": "yonder_lantern.embedding.lexicon:LexiconMethod",
     "latent": "yonder_lantern.embedding.latent:LatentMethod",
     "encoder": "yonder_lantern.embedding.encoder:EncoderMethod",
     "remote": "yonder_lantern.embedding.remote:RemoteMethod",
@@ -100,11 +101,20 @@ NO_PASSAGES: PassageSet = _NoPassages()
 
 
 class Embedding(Protocol):
-    """Vectors of passages and of questions, in one space."""
+    """Vectors of passages and of questions, in one space.
+
+    Attributes
+    ----------
+    method, hash : str
+    dimensions : int
+    reads_terms : bool
+        Whether a question's vector is made of its terms, not of its text.
+    """
 
     method: str
     hash: str
     dimensions: int
+    reads_terms: bool
 
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors, float32, shape (passages, dimensions); zeros where there is none."""
@@ -123,10 +133,26 @@ class Embedding(Protocol):
 
 
 class TermEmbedding(Embedding, Protocol):
-    """An embedding whose vectors are sums over terms, so that each one's share is known."""
+    """An embedding whose vectors are sums over words, so that each one's share is known."""
 
-    def parts(self, counts: Mapping[str, float]) -> dict[str, Array]:
-        """What each known term adds; the parts sum to a unit vector."""
+    def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:
+        """What each known word or term of a question adds; the parts sum to a unit vector."""
+        ...
+
+
+class LearnedEmbedding(Embedding, Protocol):
+    """An embedding that was learned from passages and can tell whether it still fits them.
+
+    Attributes
+    ----------
+    captured : float
+        How much it knew of the passages it was learned from, 0 to 1.
+    """
+
+    captured: float
+
+    def captures(self, passages: PassageSet) -> float:
+        """How much it knows of passages, 0 to 1."""
         ...
 
 
@@ -144,14 +170,20 @@ class EmbeddingMethod(Protocol):
         Whether it is learned from the passages, and anew when they have changed.
     longest : int
         The most words and punctuation marks a passage should have; 0 if any will do.
+    languages : tuple of str
+        The languages it is for; empty if for any.
     lexical_weight : float
         How much the lexical stage should count beside it, 0 to 1.
+    other_lexical_weight : float
+        The same for a question in a language it is not for.
     """
 
     wanted: dict[str, Any]
     learns: bool
     longest: int
+    languages: tuple[str, ...]
     lexical_weight: float
+    other_lexical_weight: float
 
     def make(self, passages: PassageSet) -> Embedding | None:
         """The embedding, learned from these passages if it learns; None if they are too few."""
@@ -181,9 +213,30 @@ def load_embedding(method: str, folder: Path, around: Surroundings) -> Embedding
     return cast(Embedding, _class_of(method).load(folder, around))
 
 
-def lexical_weight_of(method: str) -> float:
-    """How much the lexical stage should count beside a method's vectors, 0 to 1."""
-    return float(_class_of(method).lexical_weight)
+def lexical_weight_of(method: str, language: str = "") -> float:
+    """How much the lexical stage should count beside a method's vectors, 0 to 1.
+
+    Parameters
+    ----------
+    method : str
+    language : str, optional
+        Of the question; by default one that the method is for.
+    """
+    own = _class_of(method)
+    if language and language not in languages_of(method, (language,)):
+        return float(own.other_lexical_weight)
+    return float(own.lexical_weight)
+
+
+def least_cosine_of(method: str) -> float:
+    """The cosine up to which a method's vectors tell that a passage has nothing to do with it."""
+    return float(getattr(_class_of(method), "least_cosine", 0.0))
+
+
+def languages_of(method: str, among: Sequence[str]) -> list[str]:
+    """Which of some languages a method is for."""
+    known = getattr(_class_of(method), "languages", ())
+    return [language for language in among if not known or language in known]
 
 
 @cache

@@ -27,7 +27,9 @@ class RemoteMethod:
     """The method ``remote``: a server turns texts into vectors."""
 
     learns = False
+    languages = ()
     lexical_weight = 0.2
+    other_lexical_weight = 0.2
     longest = 0
 
     def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
@@ -84,6 +86,7 @@ class RemoteEmbedding:
     """Vectors as a server gives them, scaled to unit length."""
 
     method = "remote"
+    reads_terms = False
 
     def __init__(
         self,

@@ -3,27 +3,20 @@
 from __future__ import annotations
 
 import json
-import shutil
 from pathlib import Path
 from typing import Any
 
 from ..records import IndexStateError
-from ..storage import REBUILD, sync_folder, write_bytes
+from ..storage import REBUILD, whole_folder, write_bytes
 
 _NAME = "embedding.json"
 
 
 def save_description(folder: Path, hash_: str, description: dict[str, Any]) -> None:
     """Write a description into a folder named by a hash below ``folder``, in one step."""
-    target = folder / hash_
-    if target.exists():
-        return
-    beside = folder / f"{hash_}.new"
-    shutil.rmtree(beside, ignore_errors=True)
-    beside.mkdir(parents=True)
-    write_bytes(beside / _NAME, json.dumps(description, indent=1).encode())
-    beside.rename(target)
-    sync_folder(folder)
+    if not (folder / hash_).exists():
+        with whole_folder(folder / hash_) as beside:
+            write_bytes(beside / _NAME, json.dumps(description, indent=1).encode())
 
 
 def load_description(folder: Path) -> dict[str, Any]:

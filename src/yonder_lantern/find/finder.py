@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
-from ..embedding import lexical_weight_of
+from ..embedding import languages_of, least_cosine_of, lexical_weight_of
 from ..index import Snapshot
 from ..index.segment import microseconds
 from ..passages import lead_of
@@ -30,13 +30,14 @@ from ..records import (
 )
 from ..settings import FindSettings, WeightSettings
 from ..storage import Array
+from ..text import UNKNOWN
 from .features import Evidence
 from .folding import Folding
 from .lexical import LexicalScores
-from .lexicon import SeenWords
 from .phrases import passages_with_phrase
 from .question import BACKGROUND, understand
 from .ranking import Ranking
+from .seen_words import SeenWords
 from .vector import VectorScores
 from .where import documents_where
 
@@ -166,7 +167,10 @@ class Search:
         self.clock.lap("lexical")
         self.phrases: dict[str, int] = {}
         self._allowed = self._allow(fits)
-        self.vector = VectorScores(snapshot, self._question_vector(), self.understood.terms)
+        text = self._as_read()
+        self.vector = VectorScores(
+            snapshot, self._question_vector(text), text, self.understood.terms, self._least_cosine()
+        )
         self.lexical_weight = self._lexical_weight()
         self.clock.lap("embed")
 
@@ -188,7 +192,14 @@ class Search:
             allowed[number][self._like - int(self.snapshot.layout.passages[number])] = False
         return None if all(bool(own.all()) for own in allowed) else allowed
 
-    def _question_vector(self) -> Array | None:
+    def _as_read(self) -> str:
+        """The question, with what its unknown words were read as."""
+        text = self.asked.question
+        for word, meant in self.understood.read_as.items():
+            text = re.sub(rf"\b{re.escape(word)}\b", meant, text)
+        return text
+
+    def _question_vector(self, text: str) -> Array | None:
         if self.asked.stage == "lexical":
             return None
         entry = self.snapshot.manifest.embedding
@@ -213,14 +224,17 @@ class Search:
             return None
         embedding = self.snapshot.embedding
         assert embedding is not None
-        text = self.asked.question
-        for word, meant in self.understood.read_as.items():
-            text = re.sub(rf"\b{re.escape(word)}\b", meant, text)
         found = embedding.question(text, self.understood.terms)
-        if self.asked.background and not hasattr(embedding, "parts"):
+        if self.asked.background and not embedding.reads_terms:
             found = found + BACKGROUND * embedding.question(self.asked.background, {})
             found = found / max(float(np.linalg.norm(found)), 1e-12)
         return np.asarray(found, dtype=np.float32)
+
+    def _least_cosine(self) -> float:
+        entry = self.snapshot.manifest.embedding
+        if entry is None or self.asked.like or self.asked.vector is not None:
+            return 0.0
+        return least_cosine_of(entry.method)
 
     def _lexical_weight(self) -> float:
         entry = self.snapshot.manifest.embedding
@@ -231,7 +245,13 @@ class Search:
         if not self.understood.terms:
             return 0.0
         own = self.settings.lexical_weight
-        return lexical_weight_of(entry.method) if own is None else own
+        if own is not None:
+            return own
+        spoken = self.understood.spoken
+        if spoken == UNKNOWN:  # it may be in any of the documents' languages
+            written = self.snapshot.manifest.languages
+            spoken = next(iter(languages_of(entry.method, written) or written), "")
+        return lexical_weight_of(entry.method, spoken)
 
     @cached_property
     def _allowed_everywhere(self) -> Array | None:

@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Protocol
 
 from ..records import CallError, LimitError
-from ..text import Analyser, detect_language, words, written_dates
+from ..text import UNKNOWN, Analyser, detect_language, words, written_dates
 
 # Words that ask rather than say what is asked about; they count little.
 ASKING = frozenset(
@@ -54,6 +54,8 @@ class Understood:
         Words that no document has, and what they were read as.
     other_forms : mapping of str to tuple of str
         Abbreviations and what they stand for, or the other way round.
+    spoken : str
+        The language it shows itself to be in; ``language`` is one of the documents'.
     """
 
     language: str
@@ -63,6 +65,7 @@ class Understood:
     phrases: tuple[str, ...] = ()
     read_as: Mapping[str, str] = field(default_factory=dict)
     other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    spoken: str = UNKNOWN
 
 
 @lru_cache(maxsize=32)
@@ -138,7 +141,8 @@ def understand(
     quoted = ("".join(groups).strip() for groups in _QUOTED.findall(question))
     phrases = tuple(phrase for phrase in quoted if words(phrase))
     order = tuple(dict.fromkeys(reading.order))
-    return Understood(used[0], terms, written, order, phrases, reading.read_as, other_forms)
+    read_as = reading.read_as
+    return Understood(used[0], terms, written, order, phrases, read_as, other_forms, spoken)
 
 
 class _Reading:

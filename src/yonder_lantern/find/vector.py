@@ -27,15 +27,25 @@ class VectorScores:
     snapshot : Snapshot
     question : float32 array or None
         A unit vector; None or zeros if there is none.
+    text : str
     terms : mapping of str to float
-        The question's terms, to tell each one's share where the embedding can.
+        The question's words and terms, to tell each one's share where the embedding can.
+    least : float, default 0.0
+        The cosine that a passage must exceed to be found by it.
     """
 
     def __init__(
-        self, snapshot: Snapshot, question: Array | None, terms: Mapping[str, float]
+        self,
+        snapshot: Snapshot,
+        question: Array | None,
+        text: str,
+        terms: Mapping[str, float],
+        least: float = 0.0,
     ) -> None:
+        self._least = least
         self._snapshot = snapshot
         self._layout = snapshot.layout
+        self._text = text
         self._terms = terms
         self._question = question if question is not None and question.any() else None
         self.best_score = 0.0
@@ -71,7 +81,7 @@ class VectorScores:
         if len(passages) > limit:
             least = np.partition(scores, len(scores) - limit)[len(scores) - limit]
             passages, scores = passages[scores >= least], scores[scores >= least]
-        return np.asarray(passages[scores > 0])
+        return np.asarray(passages[scores > self._least])
 
     def scores(self, passages: Array) -> Array:
         """The cosines of some passages, float64."""
@@ -99,15 +109,15 @@ class VectorScores:
         """
         first, last = self._layout.bounds_of(documents)
         opening = self.scores(first)
-        chosen = [
-            np.unique(np.linspace(start, end - 1, min(end - start, _OF_A_DOCUMENT)).astype(int))
-            for start, end in zip(first.tolist(), last.tolist(), strict=True)
-        ]
-        sizes = [len(own) for own in chosen]
-        vectors = self._layout.vectors(np.concatenate(chosen)) if chosen else None
+        sizes = np.minimum(last - first, _OF_A_DOCUMENT)
+        starts = np.cumsum(sizes) - sizes
+        steps = np.arange(int(sizes.sum())) - np.repeat(starts, sizes)
+        gaps = np.maximum(np.repeat(sizes, sizes) - 1, 1)
+        chosen = np.repeat(first, sizes) + steps * np.repeat(last - first - 1, sizes) // gaps
+        vectors = self._layout.vectors(chosen) if len(chosen) else None
         if vectors is None or self._question is None:
             return opening
-        sums = np.add.reduceat(vectors, np.cumsum([0, *sizes[:-1]]), axis=0)
+        sums = np.add.reduceat(vectors, starts, axis=0)
         lengths = np.maximum(np.linalg.norm(sums, axis=1), 1e-12)
         means = (sums * self._question).sum(axis=1) / lengths
         return np.asarray((opening + np.round(means.astype(np.float64), 6)) / 2)
@@ -148,7 +158,7 @@ class VectorScores:
         embedding = self._snapshot.embedding
         if self._question is None or embedding is None or not hasattr(embedding, "parts"):
             return {}
-        parts = cast(TermEmbedding, embedding).parts(self._terms)
+        parts = cast(TermEmbedding, embedding).parts(self._text, self._terms)
         whole = np.sum(list(parts.values()), axis=0)
         made_of_them = bool(parts) and np.allclose(whole, self._question, atol=1e-5)
         return parts if made_of_them else {}

@@ -3,8 +3,7 @@
 References
 ----------
 Jégou, Douze, Schmid (2011), Product quantization for nearest neighbor search, for
-the inverted file of clusters; Dhillon, Modha (2001), Concept decompositions for
-large sparse text data using clustering, for spherical k-means.
+the inverted file of clusters.
 """
 
 from __future__ import annotations
@@ -16,11 +15,11 @@ from pathlib import Path
 
 import numpy as np
 
+from ..embedding.spherical import centres_of, nearest_centres
 from ..storage import Array, map_array, save_array, write_bytes
 
 _PASSAGES_PER_CLUSTER = 400
 _SAMPLE_PER_CLUSTER = 40
-_ROUNDS = 8
 _TRIALS = 200  # vectors asked for when the recall is measured
 _WANTED = 10
 _LEAST_RECALL = 0.97
@@ -62,8 +61,8 @@ class Clusters:
         count = max(1, len(vectors) // _PASSAGES_PER_CLUSTER)
         sample = min(len(vectors), count * _SAMPLE_PER_CLUSTER)
         chosen = np.sort(generator.choice(len(vectors), sample, replace=False))
-        centres = _centres(np.asarray(vectors[chosen], dtype=np.float32), count, generator)
-        nearest = _nearest(vectors, centres)
+        centres = centres_of(np.asarray(vectors[chosen], dtype=np.float32), count, generator)
+        nearest = nearest_centres(vectors, centres)
         members = np.argsort(nearest, kind="stable").astype(np.int32)
         places = np.empty(len(members), dtype=np.int32)
         places[members] = np.arange(len(members), dtype=np.int32)
@@ -134,27 +133,3 @@ def _exact(vectors: Array, questions: Array, own: Array) -> Sequence[Array]:
         best = np.take_along_axis(together, kept, axis=1)
         where = np.take_along_axis(places, kept, axis=1)
     return list(where)
-
-
-def _nearest(vectors: Array, centres: Array) -> Array:
-    found = np.empty(len(vectors), dtype=np.int64)
-    for at in range(0, len(vectors), _BLOCK):
-        own = np.asarray(vectors[at : at + _BLOCK], dtype=np.float32)
-        found[at : at + _BLOCK] = np.argmax(own @ centres.T, axis=1)
-    return found
-
-
-def _centres(sample: Array, count: int, generator: np.random.Generator) -> Array:
-    """Spherical k-means."""
-    centres = sample[np.sort(generator.choice(len(sample), count, replace=False))].copy()
-    for _ in range(_ROUNDS):
-        nearest = _nearest(sample, centres)
-        order = np.argsort(nearest, kind="stable")
-        sizes = np.bincount(nearest, minlength=count)
-        starts = np.cumsum(sizes) - sizes
-        filled = sizes > 0
-        sums = np.add.reduceat(sample[order], starts[filled], axis=0)
-        centres[filled] = sums / np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-12)
-        empty = np.flatnonzero(~filled)  # an empty one begins anew at some vector
-        centres[empty] = sample[generator.choice(len(sample), len(empty))]
-    return centres

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from copy import copy
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -71,10 +72,18 @@ class TrainingPassages:
     """The passages that may be learned from: those for a label, of all segments."""
 
     def __init__(
-        self, opened: Sequence[OpenSegment], audiences: Sequence[Sequence[str]], label: str
+        self,
+        opened: Sequence[OpenSegment],
+        audiences: Sequence[Sequence[str]],
+        label: str,
+        store: DocumentStore,
+        *,
+        every: int = 1,
     ) -> None:
         self._opened = opened
         self._allowed = np.array([label in labels for labels in audiences], dtype=bool)
+        self._store = store
+        self._every = every
 
     def __len__(self) -> int:
         return sum(len(rows) for _, rows in self._rows())
@@ -83,18 +92,22 @@ class TrainingPassages:
         """How often each passage holds each term, over one list of terms."""
         return stacked((term_counts(s)[rows], s.terms.all()) for s, rows in self._rows())
 
-    def sample(self, most: int) -> tuple[csr_matrix, list[str]]:
-        """The same of about so many passages, evenly spread."""
+    def sample(self, most: int) -> TrainingPassages:
+        """About so many of them, evenly spread."""
         every = max(1, len(self) // most)
-        return stacked((term_counts(s)[rows[::every]], s.terms.all()) for s, rows in self._rows())
+        found = copy(self)
+        found._every = every * self._every
+        return found
 
     def texts(self) -> Iterator[str]:
-        """No method that learns asks for them."""
-        raise NotImplementedError
+        """Each passage's words, with the lead before them."""
+        for segment, rows in self._rows():
+            yield from SegmentPassages(segment, self._store, rows).texts()
 
     def spans(self) -> Iterator[Span]:
-        """No method that learns asks for them."""
-        raise NotImplementedError
+        """Where each passage is."""
+        for segment, rows in self._rows():
+            yield from SegmentPassages(segment, self._store, rows).spans()
 
     def _rows(self) -> Iterator[tuple[Segment, Array]]:
         for opened in self._opened:
@@ -102,7 +115,24 @@ class TrainingPassages:
             use: Array = self._allowed[documents[:, 1]]
             if opened.live is not None:
                 use = use & opened.live
-            yield opened.segment, np.flatnonzero(use[opened.segment.passages[:, 0]])
+            rows = np.flatnonzero(use[opened.segment.passages[:, 0]])
+            yield opened.segment, rows[:: self._every]
+
+
+def label_to_learn_from(
+    audiences: Sequence[Sequence[str]], segments: Sequence[OpenSegment], wanted: str
+) -> str:
+    """The label whose documents are learned from: the one wanted, else the commonest."""
+    totals: dict[str, int] = {}
+    for opened in segments:
+        live = opened.segment.documents
+        live = live if opened.live is None else live[opened.live]
+        for number, count in enumerate(np.bincount(live[:, 1], minlength=len(audiences))):
+            for label in audiences[number]:
+                totals[label] = totals.get(label, 0) + int(count)
+    if totals.get(wanted):
+        return wanted
+    return max(sorted(totals), key=lambda label: totals[label], default=wanted)
 
 
 def term_counts(segment: Segment) -> csr_matrix:

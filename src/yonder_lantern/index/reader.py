@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from ..embedding import Embedding, Surroundings, load_embedding
+from ..embedding.spherical import unit_rows
 from ..records import Document, IndexStateError
 from ..storage import Array, FileLock, map_array
 from .columns import DetailColumns
@@ -219,9 +220,7 @@ def document_vectors(opened: OpenSegment) -> Array:
         own = filled[at : at + _DOCUMENTS_AT_ONCE]
         first, last = int(bounds[own[0]]), int(bounds[own[-1] + 1])
         rows = vectors.rows(np.arange(first, last))
-        sums = np.add.reduceat(rows, bounds[own] - first, axis=0)
-        lengths = np.linalg.norm(sums, axis=1, keepdims=True)
-        found[own] = sums / np.maximum(lengths, 1e-12)
+        found[own] = unit_rows(np.add.reduceat(rows, bounds[own] - first, axis=0))
     return found
 
 

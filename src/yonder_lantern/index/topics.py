@@ -18,6 +18,7 @@ from pathlib import Path
 
 import numpy as np
 
+from ..embedding.spherical import unit_rows
 from ..storage import Array, map_array, save_array, write_bytes
 
 _FEWEST = 8  # documents from which there are topics
@@ -35,10 +36,13 @@ class Topics:
     ----------
     centres : float32 array, shape (topics, dimensions)
     names : tuple of str
+    middle : float32 array, shape (dimensions,)
+        What all documents have in common, which tells none of them apart.
     """
 
     centres: Array
     names: tuple[str, ...]
+    middle: Array
 
     @classmethod
     def learn(
@@ -64,23 +68,24 @@ class Topics:
         generator = np.random.default_rng(seed)
         if len(there) > _SAMPLE:
             there = np.sort(generator.choice(there, _SAMPLE, replace=False))
-        own = vectors[there]
+        middle = vectors[there].mean(axis=0)
+        own = unit_rows(vectors[there] - middle)
         count = min(_MOST, max(2, round(math.sqrt(len(there) / 2))))
         centres = _spread_out(own, count, generator)
         for _ in range(_ROUNDS):
             nearest = np.argmax(own @ centres.T, axis=1)
             sums = np.zeros_like(centres)
             np.add.at(sums, nearest, own)
-            lengths = np.linalg.norm(sums, axis=1, keepdims=True)
-            centres = np.where(lengths > 1e-9, sums / np.maximum(lengths, 1e-9), centres)
+            centres = np.where(np.any(sums, axis=1, keepdims=True), unit_rows(sums), centres)
         nearest = np.argmax(own @ centres.T, axis=1)
         used = np.flatnonzero(np.bincount(nearest, minlength=count))
         groups = [[key_terms[at] for at in there[nearest == one].tolist()] for one in used]
-        return cls(centres[used].astype(np.float32), tuple(_names(groups)))
+        names = tuple(_names(groups))
+        return cls(centres[used].astype(np.float32), names, middle.astype(np.float32))
 
     def of(self, vectors: Array) -> list[str]:
         """The topic of each document; empty for one without a vector."""
-        nearest = np.argmax(vectors @ self.centres.T, axis=1).tolist()
+        nearest = np.argmax((vectors - self.middle) @ self.centres.T, axis=1).tolist()
         there: list[bool] = np.any(vectors, axis=1).tolist()
         return [self.names[at] if own else "" for at, own in zip(nearest, there, strict=True)]
 
@@ -88,13 +93,17 @@ class Topics:
         """Write them into a folder that must not exist yet."""
         folder.mkdir(parents=True)
         save_array(folder / "centres.npy", self.centres)
+        save_array(folder / "middle.npy", self.middle)
         write_bytes(folder / "names.json", json.dumps(self.names, ensure_ascii=False).encode())
 
     @classmethod
     def load(cls, folder: Path) -> Topics:
         """Map them from their folder."""
         names = json.loads((folder / "names.json").read_bytes())
-        return cls(np.asarray(map_array(folder / "centres.npy")), tuple(names))
+        centres = np.asarray(map_array(folder / "centres.npy"))
+        path = folder / "middle.npy"  # an index made before there was one has none
+        middle = np.asarray(map_array(path)) if path.exists() else np.zeros_like(centres[0])
+        return cls(centres, tuple(names), middle)
 
 
 def _spread_out(vectors: Array, count: int, generator: np.random.Generator) -> Array:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import shutil
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
 import numpy as np
 
-from ..storage import Array, map_array, save_array, sync_folder
+from ..storage import Array, map_array, save_array, whole_folder
 from .clusters import Clusters
 
 Form = Literal["float32", "float16", "int8"]
@@ -204,23 +203,20 @@ def save_vectors(path: Path, vectors: Array, form: Form, approximate_from: int) 
     float or None
         The measured recall of the clusters, if there are any.
     """
-    beside = path.with_name(path.name + ".new")
-    shutil.rmtree(beside, ignore_errors=True)
-    beside.mkdir(parents=True)
     recall = None
-    if approximate_from and len(vectors) >= approximate_from:
-        clusters = Clusters.build(vectors)
-        clusters.save(beside / "clusters")
-        vectors = vectors[clusters.members]
-        recall = clusters.recall
-    save_array(beside / "exact.npy", vectors.astype(np.float16) if form == "float16" else vectors)
-    if form == "int8":
-        scales = np.abs(vectors).max(axis=1, initial=0.0) / 127
-        safe = np.where(scales > 0, scales, 1.0)[:, None]
-        save_array(beside / "small.npy", np.round(vectors / safe).astype(np.int8))
-        save_array(beside / "scales.npy", scales.astype(np.float32))
-    sync_folder(beside)
-    beside.rename(path)
+    with whole_folder(path) as beside:
+        if approximate_from and len(vectors) >= approximate_from:
+            clusters = Clusters.build(vectors)
+            clusters.save(beside / "clusters")
+            vectors = vectors[clusters.members]
+            recall = clusters.recall
+        stored = vectors.astype(np.float16) if form == "float16" else vectors
+        save_array(beside / "exact.npy", stored)
+        if form == "int8":
+            scales = np.abs(vectors).max(axis=1, initial=0.0) / 127
+            safe = np.where(scales > 0, scales, 1.0)[:, None]
+            save_array(beside / "small.npy", np.round(vectors / safe).astype(np.int8))
+            save_array(beside / "scales.npy", scales.astype(np.float32))
     return recall
 
 

@@ -13,14 +13,20 @@ from typing import Any, cast
 
 import numpy as np
 
-from ..embedding import Embedding, EmbeddingMethod, Surroundings, load_embedding
+from ..embedding import (
+    Embedding,
+    EmbeddingMethod,
+    LearnedEmbedding,
+    Surroundings,
+    load_embedding,
+)
 from ..records import Document, IndexStateError, Passage
 from ..settings import EmbeddingSettings
 from ..storage import FileLock, save_array, sync_folder
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry, TopicsEntry
 from .merging import merge_segments
-from .passage_set import SegmentPassages, TrainingPassages
+from .passage_set import SegmentPassages, TrainingPassages, label_to_learn_from
 from .preparing import Prepared, Preparer
 from .reader import OpenSegment, document_vectors, open_segment
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
@@ -416,11 +422,11 @@ class IndexWriter:
         if changed <= settings.retrain_at * own.passages:
             return replace(own, changed_since=changed, recall={})
         path = self.folder / "embeddings" / own.hash
-        learned: Any = load_embedding(own.method, path, around)
-        training = TrainingPassages(segments, new.audiences, own.learned_from)
+        learned = cast(LearnedEmbedding, load_embedding(own.method, path, around))
+        training = TrainingPassages(segments, new.audiences, own.learned_from, self.store)
         if not hasattr(learned, "captures") or changed > own.passages:
             return None
-        captured = learned.captures(*training.sample(_DRIFT_SAMPLE))
+        captured = learned.captures(training.sample(_DRIFT_SAMPLE))
         if captured < (1 - _DRIFT) * learned.captured:
             _LOG.info("the embedding captures %.3f, was %.3f", captured, learned.captured)
             return None
@@ -434,8 +440,8 @@ class IndexWriter:
         settings: EmbeddingSettings,
     ) -> Embedding | None:
         """A new embedding, noted in the manifest; None where there is too little to learn from."""
-        label = self._label(new, segments, settings.learn_from)
-        passages = TrainingPassages(segments, new.audiences, label)
+        label = label_to_learn_from(new.audiences, segments, settings.learn_from)
+        passages = TrainingPassages(segments, new.audiences, label, self.store)
         embedding = method.make(passages)
         if embedding is None:
             return None
@@ -453,19 +459,6 @@ class IndexWriter:
             approximate_from=settings.approximate_from,
         )
         return embedding
-
-    def _label(self, new: Manifest, segments: list[OpenSegment], wanted: str) -> str:
-        """The label to learn from: the one asked for, else the one most documents carry."""
-        totals: dict[str, int] = {}
-        for opened in segments:
-            live = opened.segment.documents
-            live = live if opened.live is None else live[opened.live]
-            for number, count in enumerate(np.bincount(live[:, 1], minlength=len(new.audiences))):
-                for label in new.audiences[number]:
-                    totals[label] = totals.get(label, 0) + int(count)
-        if totals.get(wanted):
-            return wanted
-        return max(sorted(totals), key=lambda label: totals[label], default=wanted)
 
     def _write_vectors(
         self,
@@ -523,7 +516,7 @@ class IndexWriter:
             )
             for e, one in zip(new.segments, segments, strict=True)
         ]
-        label = self._label(new, segments, settings.learn_from)
+        label = label_to_learn_from(new.audiences, segments, settings.learn_from)
         allowed = np.array([label in labels for labels in new.audiences], dtype=bool)
         vectors, rows = [], []
         for one in opened:

@@ -95,12 +95,14 @@ class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
 class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How passages become vectors, and in which form these are kept.
 
-    ``dimensions``, ``learn_from`` and ``retrain_at`` are for the method ``latent``;
-    ``model`` and ``pieces`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
+    ``lexicon`` is the folder of an adapted lexicon; ``learn_from`` and ``retrain_at``
+    are for the methods ``lexicon`` and ``latent``, as are ``dimensions``, of the latent
+    vectors; ``model`` and ``pieces`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
     a file, for ``fixed``.
     """
 
-    method: str = "latent"
+    method: str = "lexicon"
+    lexicon: str = ""
     dimensions: Annotated[int, Meta(ge=2, le=1024)] = 256
     learn_from: Label = "public"
     retrain_at: Annotated[float, Meta(ge=0, le=1)] = 0.2

@@ -12,6 +12,7 @@ from .files import (
     replace_bytes,
     save_array,
     sync_folder,
+    whole_folder,
     write_bytes,
 )
 from .locks import FileLock
@@ -28,5 +29,6 @@ __all__ = [
     "replace_bytes",
     "save_array",
     "sync_folder",
+    "whole_folder",
     "write_bytes",
 ]

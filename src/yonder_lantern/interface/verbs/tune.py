@@ -7,18 +7,32 @@ from pathlib import Path
 
 import click
 
+from ...desk import Desk
 from ...evaluation.tuning import Tuned
-from ..options import desk_options, example, open_desk
+from ...records import CallError
+from ..options import desk_options, example, open_desk, until_interrupted
 from ..showing import AMBER, faint, progress_shown
 
 
-@click.command("tune", epilog=example("yonder tune\nyonder tune --out patch.toml"))
+@click.command(
+    "tune", epilog=example("yonder tune\nyonder tune --out patch.toml\nyonder tune --lexicon")
+)
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option("--out", metavar="FILE", help="Write the proposed settings there.")
+@click.option(
+    "--out",
+    metavar="FILE",
+    help="Write the proposed settings there; with --lexicon, the folder of that.",
+)
+@click.option(
+    "--lexicon",
+    is_flag=True,
+    help="Fit the lexicon's words to the documents instead, by the encoder of embedding.model.",
+)
 @desk_options
 def command(
     questions: str | None,
     out: str | None,
+    lexicon: bool,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -30,6 +44,10 @@ def command(
     Exit status 1 when none are better, beyond chance, than those there are.
     """
     desk = open_desk(folder, overrides)
+    if lexicon:
+        if questions:
+            raise CallError("the lexicon is fitted to the documents", "--questions", "leave it out")
+        return _adapt(desk, out or "lexicon", as_json)
     with progress_shown() as progress:
         tuned = desk.tune(questions, progress=progress)
     if out and tuned.better:
@@ -39,6 +57,40 @@ def command(
     else:
         _show(tuned, out)
     return 0 if tuned.better else 1
+
+
+def _adapt(desk: Desk, out: str, as_json: bool) -> int:
+    with progress_shown() as progress, until_interrupted() as cancel:
+        adapted = desk.adapt_lexicon(out, progress=progress, cancel=cancel)
+    own = adapted.outcome
+    if as_json:
+        found = {
+            "folder": str(adapted.folder),
+            "passages": own.passages,
+            "sentences": own.sentences,
+            "before": round(own.before, 4),
+            "after": round(own.after, 4),
+            "audience": adapted.label,
+            "settings": adapted.settings,
+        }
+        click.echo(json.dumps(found, ensure_ascii=False))
+        return 0
+    click.echo(
+        f"Fitted to {own.passages:,} passages and {own.sentences:,} of their sentences, "
+        f"those for `{adapted.label}`"
+    )
+    click.echo(
+        "Cosine with the encoder, of a tenth of them kept aside: "
+        + click.style(f"{own.after:.3f}", fg=AMBER)
+        + f"; it was {own.before:.3f}"
+    )
+    size = sum(path.stat().st_size for path in adapted.folder.iterdir())
+    click.echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
+    click.echo()
+    click.echo("Put into yonder.toml, and run `yonder gather`:")
+    click.echo()
+    click.echo(faint(adapted.settings))
+    return 0
 
 
 def _show(tuned: Tuned, out: str | None) -> None:

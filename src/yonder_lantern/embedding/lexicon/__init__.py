@@ -1,0 +1,20 @@
+"""Vectors by a lexicon: of words, fitted once to what a pretrained encoder says of texts.
+
+In: texts. Out: unit vectors, each the weighted sum of the vectors of a text's
+words. The lexicon lies in ``data``; ``training/`` in the repository makes it.
+"""
+
+from .method import LexiconEmbedding, LexiconMethod
+from .table import SHIPPED, LexiconTable, is_table
+from .units import INNER, Units, folded_words
+
+__all__ = [
+    "INNER",
+    "SHIPPED",
+    "LexiconEmbedding",
+    "LexiconMethod",
+    "LexiconTable",
+    "Units",
+    "folded_words",
+    "is_table",
+]

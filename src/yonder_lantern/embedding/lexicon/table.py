@@ -1,0 +1,143 @@
+"""A lexicon as it is kept: vectors of words and of pieces of words, small and mapped."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ...records import IndexStateError
+from ...storage import (
+    Array,
+    TermTable,
+    byte_order,
+    map_array,
+    save_array,
+    whole_folder,
+    write_bytes,
+)
+from .seen import SeenPassages
+
+SHIPPED = Path(__file__).parent / "data"
+_ABOUT = "lexicon.json"
+_PART_BYTES = 4_000_000  # of a file of rows at most: version control keeps such files whole
+_ROWS = "rows.{}.npy"
+_REMEDY = "put it back, or install the package again"
+
+
+@dataclass(frozen=True, slots=True)
+class LexiconTable:
+    """Vectors of units, each as bytes and a scale.
+
+    Attributes
+    ----------
+    units : TermTable
+    parts : tuple of int8 arrays, shape (units of the part, dimensions)
+        The rows of the units, one part after the other, all but the last of one length.
+    scales : float16 array, shape (units,)
+        A unit's vector is its row times its scale.
+    hash : str
+        Of the numbers, and of the units.
+    about : dict
+        Where it comes from, as told by who made it.
+    seen : SeenPassages or None
+        What an encoder has said of passages that it was adapted to.
+    """
+
+    units: TermTable
+    parts: tuple[Array, ...]
+    scales: Array
+    hash: str
+    about: dict[str, Any] = field(default_factory=dict)
+    seen: SeenPassages | None = None
+
+    @classmethod
+    def of(
+        cls,
+        units: Sequence[str],
+        vectors: Array,
+        about: dict[str, Any],
+        seen: SeenPassages | None = None,
+    ) -> LexiconTable:
+        """A table of float vectors, each rounded to 127 steps up and down of its largest number."""
+        import hashlib
+
+        order = sorted(range(len(units)), key=lambda number: byte_order(units[number]))
+        sorted_vectors = vectors[order].astype(np.float32)
+        scales = (np.abs(sorted_vectors).max(axis=1) / 127).astype(np.float16)
+        steps = np.maximum(scales.astype(np.float32), 1e-12)[:, None]
+        rows = np.clip(np.rint(sorted_vectors / steps), -127, 127).astype(np.int8)
+        digest = hashlib.sha256(b"\n".join(byte_order(units[number]) for number in order))
+        digest.update(rows.tobytes())
+        digest.update(scales.tobytes())
+        if seen is not None:
+            digest.update(seen.keys.tobytes())
+            digest.update(seen.rows.tobytes())
+        table = TermTable.of([units[number] for number in order])
+        step = max(1, _PART_BYTES // max(1, rows.shape[1]))
+        parts = tuple(rows[start : start + step] for start in range(0, max(1, len(rows)), step))
+        return cls(table, parts, scales, digest.hexdigest()[:16], about, seen)
+
+    @property
+    def dimensions(self) -> int:
+        """Of every vector."""
+        return int(self.parts[0].shape[1])
+
+    def vectors(self, numbers: Array) -> Array:
+        """The vectors of units, float32, shape (numbers, dimensions)."""
+        found = np.empty((len(numbers), self.dimensions), dtype=np.float32)
+        in_part, row = np.divmod(numbers, max(1, len(self.parts[0])))
+        for number, part in enumerate(self.parts):
+            here = in_part == number
+            found[here] = part[row[here]]
+        found *= self.scales[numbers].astype(np.float32)[:, None]
+        return found
+
+    def save(self, folder: Path) -> None:
+        """Write it into a folder of its own, in place of an earlier one."""
+        with whole_folder(folder) as beside:
+            self.write(beside)
+
+    def write(self, folder: Path) -> None:
+        """Write its files into a folder that is there."""
+        self.units.save(folder, "units")
+        for number, part in enumerate(self.parts):
+            save_array(folder / _ROWS.format(number), part)
+        save_array(folder / "scales.npy", self.scales)
+        if self.seen is not None:
+            self.seen.save(folder)
+        about = json.dumps({"hash": self.hash, "about": self.about}, indent=1, ensure_ascii=False)
+        write_bytes(folder / _ABOUT, about.encode())
+
+    @classmethod
+    def load(cls, folder: Path) -> LexiconTable:
+        """Map a table from a folder.
+
+        Raises
+        ------
+        IndexStateError
+            It is missing or damaged.
+        """
+        try:
+            kept = json.loads((folder / _ABOUT).read_bytes())
+            units = TermTable.load(folder, "units")
+            scales = map_array(folder / "scales.npy")
+            count = len(list(folder.glob(_ROWS.format("*"))))
+            parts = tuple(map_array(folder / _ROWS.format(n)) for n in range(max(1, count)))
+            if not len(units) == sum(map(len, parts)) == len(scales):
+                raise ValueError("its parts are of different lengths")
+            seen = SeenPassages.load(folder)
+            return cls(units, parts, scales, str(kept["hash"]), dict(kept["about"]), seen)
+        except (OSError, ValueError, KeyError, TypeError) as error:
+            raise IndexStateError(
+                f"the lexicon cannot be read: {error}", str(folder), _REMEDY
+            ) from error
+
+
+def is_table(folder: Path) -> bool:
+    """Whether a folder holds a lexicon, whole or damaged."""
+    return (folder / _ABOUT).exists()

@@ -1,0 +1,60 @@
+"""Vectors on the unit sphere: scaled to it, and grouped by their directions.
+
+References
+----------
+Dhillon, Modha (2001), Concept decompositions for large sparse text data using
+clustering, for spherical k-means.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..storage import Array
+
+_BLOCK = 16_384  # vectors that are compared at once
+_ROUNDS = 8
+
+
+def unit_rows(rows: Array) -> Array:
+    """Rows scaled to length one; zeros stay.
+
+    Examples
+    --------
+    >>> unit_rows(np.array([[3.0, 4.0], [0.0, 0.0]])).tolist()
+    [[0.6, 0.8], [0.0, 0.0]]
+    """
+    lengths = np.linalg.norm(rows, axis=1, keepdims=True)
+    return np.asarray(np.divide(rows, lengths, out=np.zeros_like(rows), where=lengths > 1e-12))
+
+
+def nearest_centres(vectors: Array, centres: Array) -> Array:
+    """For each vector the number of the centre in whose direction it lies."""
+    found = np.empty(len(vectors), dtype=np.int64)
+    for at in range(0, len(vectors), _BLOCK):
+        own = np.asarray(vectors[at : at + _BLOCK], dtype=np.float32)
+        found[at : at + _BLOCK] = np.argmax(own @ centres.T, axis=1)
+    return found
+
+
+def centres_of(sample: Array, count: int, generator: np.random.Generator) -> Array:
+    """Centres of groups of unit vectors, by spherical k-means.
+
+    Parameters
+    ----------
+    sample : float32 array, shape (vectors, dimensions)
+    count : int
+        How many groups.
+    generator : numpy.random.Generator
+    """
+    centres = sample[np.sort(generator.choice(len(sample), count, replace=False))].copy()
+    for _ in range(_ROUNDS):
+        nearest = nearest_centres(sample, centres)
+        order = np.argsort(nearest, kind="stable")
+        sizes = np.bincount(nearest, minlength=count)
+        starts = np.cumsum(sizes) - sizes
+        filled = sizes > 0
+        centres[filled] = unit_rows(np.add.reduceat(sample[order], starts[filled], axis=0))
+        empty = np.flatnonzero(~filled)  # an empty one begins anew at some vector
+        centres[empty] = sample[generator.choice(len(sample), len(empty))]
+    return centres
