@@ -194,9 +194,9 @@ def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
     ran = yonder("grade", "--csv", str(target), "--figure", str(figure), cwd=demo)
     assert ran.status == 0, ran.err
-    assert "257 questions, 182 of them answerable" in ran.out
+    assert "328 questions, 207 of them answerable" in ran.out
     rows = list(csv.DictReader(target.open(newline="")))
-    assert len(rows) == 257
+    assert len(rows) == 328
     assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
     assert b"<svg" in figure.read_bytes()[:1000]
     summary = yonder("grade", "--json", cwd=demo).json["summary"]
