@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import bisect
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from ..records import Block, BlockKind, Document, Findings, heading_trail
@@ -16,8 +16,8 @@ _LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sente
 class Unit:
     """A span that can stand in an answer, and the words that explain it.
 
-    ``above`` are the terms of what stands over it (title, headings, header row,
-    a list's introduction); ``beside`` those of the sentence before it.
+    ``lead`` is what stands over it (title, headings, header row, a list's
+    introduction), ``above`` its terms; ``beside`` are those of the sentence before it.
     """
 
     document: Document
@@ -27,6 +27,7 @@ class Unit:
     block: int
     rank: int
     terms: tuple[str, ...]
+    lead: str
     above: frozenset[str]
     beside: frozenset[str]
 
@@ -45,39 +46,40 @@ def units_of(findings: Findings, analyser_for: Callable[[str], Analyser]) -> lis
     seen: set[tuple[str, int, int]] = set()
     for hit in findings.hits:
         document = findings.documents[hit.document]
-        analyser = analyser_for(document.language)
         starts = [block.start for block in document.blocks]
         low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
         high = bisect.bisect_left(starts, hit.end)
-        above: dict[tuple[int, int, int], frozenset[str]] = {}
-        for index in range(low, high):
-            block = document.blocks[index]
-            if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
-                continue
-            own_above = _above(document, index, analyser, above)
-            before: frozenset[str] = frozenset()
-            if document.text[block.end - 1] == "?":
-                continue  # a question in the documents stands over its answer; it is none itself
-            for start, end in _spans(document, block):
-                terms = tuple(analyser.terms(document.text[start:end]))
-                inside = hit.start <= start < hit.end
-                if inside and (document.id, start, end) not in seen:
-                    seen.add((document.id, start, end))
-                    found.append(
-                        Unit(
-                            document,
-                            block.kind,
-                            start,
-                            end,
-                            index,
-                            hit.rank,
-                            terms,
-                            own_above,
-                            before,
-                        )
-                    )
-                before = frozenset(terms)
+        analyser = analyser_for(document.language)
+        for unit in document_units(document, analyser, range(low, high), hit.rank):
+            mark = (document.id, unit.start, unit.end)
+            if hit.start <= unit.start < hit.end and mark not in seen:
+                seen.add(mark)
+                found.append(unit)
     return found
+
+
+def document_units(
+    document: Document, analyser: Analyser, blocks: range | None = None, rank: int = 0
+) -> Iterator[Unit]:
+    """The units of some blocks of a document, in order; of all without.
+
+    A question in the documents stands over its answer; it is no unit itself.
+    """
+    above: dict[tuple[int, int, int], tuple[str, frozenset[str]]] = {}
+    for index in range(len(document.blocks)) if blocks is None else blocks:
+        block = document.blocks[index]
+        if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
+            continue
+        if document.text[block.end - 1] == "?":
+            continue
+        lead, lead_terms = _above(document, index, analyser, above)
+        before: frozenset[str] = frozenset()
+        for start, end in _spans(document, block):
+            terms = tuple(analyser.terms(document.text[start:end]))
+            yield Unit(
+                document, block.kind, start, end, index, rank, terms, lead, lead_terms, before
+            )
+            before = frozenset(terms)
 
 
 def _spans(document: Document, block: Block) -> Iterable[tuple[int, int]]:
@@ -93,8 +95,8 @@ def _above(
     document: Document,
     index: int,
     analyser: Analyser,
-    known: dict[tuple[int, int, int], frozenset[str]],
-) -> frozenset[str]:
+    known: dict[tuple[int, int, int], tuple[str, frozenset[str]]],
+) -> tuple[str, frozenset[str]]:
     block = document.blocks[index]
     intro = _introduction(document, index)
     key = (block.under, block.header, intro)
@@ -104,7 +106,8 @@ def _above(
             if other >= 0:
                 own = document.blocks[other]
                 parts.append(document.text[own.start : own.end])
-        known[key] = frozenset(analyser.terms("\n".join(parts)))
+        lead = "\n".join(parts)
+        known[key] = lead, frozenset(analyser.terms(lead))
     return known[key]
 
 

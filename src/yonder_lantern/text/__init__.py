@@ -12,7 +12,7 @@ from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
 from .sentences import sentences
 from .terms import Analyser
-from .tokens import count_tokens, token_starts, words
+from .tokens import count_tokens, token_starts, word_spans, words
 
 __all__ = [
     "UNKNOWN",
@@ -25,6 +25,7 @@ __all__ = [
     "key_terms",
     "sentences",
     "token_starts",
+    "word_spans",
     "words",
     "written_dates",
 ]

@@ -1,0 +1,10 @@
+"""A statement and the words it cites → whether they bear it out, and if not, why.
+
+In: a sentence, whoever wrote it, and spans of documents with what stands above
+them. Out: a `Verdict`. This package knows no question, no model and no index.
+"""
+
+from .check import Evidence, Fault, Verdict, check
+from .values import Value, values_in
+
+__all__ = ["Evidence", "Fault", "Value", "Verdict", "check", "values_in"]
