@@ -1,7 +1,7 @@
 """True statements about the demo's documents, and the same made false in a dozen ways.
 
-Used by ``fit_support.py``. What is made false is chosen by word lists of its own, which the checking
-does not share.
+Used by ``fit_support.py``. What is made false is chosen by word lists of its own, which the
+checking does not share.
 """
 
 from __future__ import annotations
@@ -32,7 +32,8 @@ _DATES = re.compile(rf"\b(\d{{1,2}}) ({_MONTHS.replace(' ', '|')})\b")
 _CODES = re.compile(r"\b([A-Z]{1,3})-(\d+)\b")
 _UNITS = {
     "days": "weeks", "weeks": "months", "months": "years", "hours": "minutes", "minutes": "hours",
-    "seconds": "minutes", "metres": "miles", "metre": "mile", "tonnes": "kilograms", "knots": "miles",
+    "seconds": "minutes", "metres": "miles", "metre": "mile", "tonnes": "kilograms",
+    "knots": "miles",
     "litres": "gallons", "crowns": "euros", "years": "months", "nights": "weeks", "m": "km",
     "t": "kg", "per cent": "per mille", "centimetres": "millimetres", "kilowatts": "watts",
 }  # fmt: skip
@@ -45,7 +46,14 @@ _TURNED = {
     "low": "high", "earlier": "later", "red": "green", "green": "red", "blue": "yellow",
     "allowed": "forbidden", "forbidden": "allowed", "left": "right", "warm": "cold", "east": "west",
 }  # fmt: skip
-_NAMES = ("Captain Ferrow", "Brindle Point", "Ostrel Bay", "Mrs Quillan", "Tern Island", "Danby Sound")
+_NAMES = (
+    "Captain Ferrow",
+    "Brindle Point",
+    "Ostrel Bay",
+    "Mrs Quillan",
+    "Tern Island",
+    "Danby Sound",
+)
 _INVENTED = (
     "and a guided tour of the bakery is included",
     "but only for members of the royal yacht club",
@@ -54,9 +62,15 @@ _INVENTED = (
     "and breakfast is served in the canteen",
     "while the swimming pool is being painted",
 )
+_DENIED = {
+    " cannot ": " can ", " not ": " ", "No ": "Every ", "Nobody ": "Everybody ", " never ": " ",
+    " nobody ": " everybody ",
+}  # fmt: skip
 _OBLIGED = {"may": "must", "must": "may", "can": "must", "may not": "must"}
-_WIDER = {"some": "all", "most": "all", "usually": "always", "often": "always", "nearly": "always",
-          "many": "all", "about": "only", "normally": "always", "several": "all", "few": "all"}  # fmt: skip
+_WIDER = {
+    "some": "all", "most": "all", "usually": "always", "often": "always", "nearly": "always",
+    "many": "all", "about": "only", "normally": "always", "several": "all", "few": "all",
+}  # fmt: skip
 
 
 def _swapped(text: str, words: dict[str, str], chance: random.Random) -> str | None:
@@ -133,8 +147,7 @@ def name(text: str, chance: random.Random) -> str | None:
 
 
 def negation(text: str, chance: random.Random) -> str | None:  # noqa: ARG001
-    for old, new in ((" cannot ", " can "), (" not ", " "), ("No ", "Every "), ("Nobody ", "Everybody "),
-                     (" never ", " "), (" nobody ", " everybody ")):  # fmt: skip
+    for old, new in _DENIED.items():
         if old in text:
             return text.replace(old, new, 1)
     match = re.search(r"\b(is|are|was|were|may|must|can|will|has|have)\b", text)
@@ -157,7 +170,7 @@ def added(text: str, chance: random.Random) -> str | None:
     return f"{text.rstrip(' .;:')}, {chance.choice(_INVENTED)}."
 
 
-def exchanged(text: str, chance: random.Random) -> str | None:
+def exchanged(text: str, chance: random.Random) -> str | None:  # noqa: ARG001
     """Two numbers of a sentence change places."""
     places = list(_NUMBERS.finditer(text))
     if len(places) < 2:
@@ -194,7 +207,8 @@ _SAME = (
     (r"\bmetres\b", "m"), (r"\btonnes\b", "t"), (r"\bevery twelve months\b", "every 12 months"),
     (r"\bten\b", "10"), (r"\bthree\b", "3"), (r"\bsix\b", "6"), (r"\btwenty\b", "20"),
     (r"(?<![\w.,-])2 (?=hours|days|weeks|months|nights)", "two "),
-    (r"(?<![\w.,-])4 (?=hours|days|weeks|months|nights)", "four "), (r"\bis not allowed\b", "is forbidden"),
+    (r"(?<![\w.,-])4 (?=hours|days|weeks|months|nights)", "four "),
+    (r"\bis not allowed\b", "is forbidden"),
     (r"\bforbidden\b", "not allowed"), (r"\bgiven back\b", "returned"), (r"\bcosts\b", "comes to"),
     (r"\b(\d\d):00\b", r"\1:00 h"),
 )  # fmt: skip

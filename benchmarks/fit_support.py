@@ -3,9 +3,9 @@
     python benchmarks/fit_support.py [--fit]
 
 True statements are the sentences, items and rows of the demo's documents that answer its questions
-and as many others, some of them reworded by rule, and those of ``paraphrases.jsonl``, written by
-hand. False ones are made of them (``corrupting.py``), or cite something else. Documents are split in
-two: thresholds are chosen on the one half (``--fit`` shows how), figures are of the other.
+and twice as many others, some of them reworded by rule, and those of ``paraphrases.jsonl``,
+written by hand. False ones are made of them (``corrupting.py``), or cite something else. Documents
+are split in two: thresholds are chosen on the one half (``--fit`` shows how), figures are of the other.
 """
 
 from __future__ import annotations
@@ -79,7 +79,9 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
         if sentence and (new := shortened(plain)):
             made.append(Case(new, own, "shortened", split, True))
         if sentence:
-            made.append(Case(introduced(plain, unit.document.title), own, "introduced", split, True))
+            made.append(
+                Case(introduced(plain, unit.document.title), own, "introduced", split, True)
+            )
     for line in Path(__file__).with_name("paraphrases.jsonl").read_text("utf-8").splitlines():
         one = json.loads(line)
         quote = " ".join(one["quote"].split())
@@ -100,7 +102,10 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
         chance.shuffle(true)
         count = 0
         for plain, unit in true:
-            if unit.kind is BlockKind.ROW and kind in ("something added", "a negation more or less"):
+            if unit.kind is BlockKind.ROW and kind in (
+                "something added",
+                "a negation more or less",
+            ):
                 continue
             new = corrupt(plain, chance)
             if new and count < EACH:
@@ -109,7 +114,11 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
                 made.append(Case(new, own, kind, split_of(unit.document.id), False))
     chance.shuffle(true)
     for plain, unit in true[:EACH]:
-        near = [u for u in found if u.document.id == unit.document.id and abs(u.start - unit.start) > 400]
+        near = [
+            u
+            for u in found
+            if u.document.id == unit.document.id and abs(u.start - unit.start) > 400
+        ]
         for kind, among in (("cites another passage", near), ("cites another document", found)):
             others = [u for u in among if u.text != unit.text]
             if others:

@@ -296,7 +296,9 @@ def test_adapting_brings_the_lexicon_nearer_to_the_encoder() -> None:
     adapted = adapt(shipped(), passages, embed, model="a test's")
     assert adapted.after > adapted.before + 0.3
     assert adapted.table.units.all() == names  # there were no words it did not have
-    untouched = np.array([n for n, name in enumerate(names) if name.isalpha() and name not in hidden])
+    untouched = np.array(
+        [n for n, name in enumerate(names) if name.isalpha() and name not in hidden]
+    )
     assert np.array_equal(adapted.table.vectors(untouched), shipped().vectors(untouched))
     assert adapted.table.about["adapted from"] == shipped().hash
     again = LexiconEmbedding.learned(adapted.table, Texts(passages), 16)

@@ -6,5 +6,7 @@ hits were found, of files, or of who shows the answer.
 """
 
 from .composer import Composer
+from .model import ModelAnswerer, Prepared
+from .templates import VARIABLES, Templates
 
-__all__ = ["Composer"]
+__all__ = ["VARIABLES", "Composer", "ModelAnswerer", "Prepared", "Templates"]

@@ -10,9 +10,10 @@ from ..find import analyser
 from ..records import Answer, BlockKind, Citation, Findings, Nearest, Statement, place_of
 from ..settings import AnswerSettings
 from .support import Features, Judge, ranking, support
+from .templates import Templates
 from .units import Unit, units_of
 from .wanted import Wanted, wanted
-from .writing import declining_words, write
+from .writing import write
 
 _GAP = 1.0  # a further unit may rank this much below the best one
 _ALIKE = 0.7  # units that share this much of their terms say the same
@@ -37,11 +38,19 @@ class Composer:
     settings : AnswerSettings
     embedding : Embedding or None
         The embedding of the generation that was searched.
+    templates : Templates, optional
+        The words that decline a question; those that ship without.
     """
 
-    def __init__(self, settings: AnswerSettings, embedding: Embedding | None) -> None:
+    def __init__(
+        self,
+        settings: AnswerSettings,
+        embedding: Embedding | None,
+        templates: Templates | None = None,
+    ) -> None:
         self._settings = settings
         self._embedding = embedding
+        self._templates = templates or Templates()
 
     def answer(self, findings: Findings) -> Answer:
         """Answer from the hits, or decline.
@@ -51,29 +60,11 @@ class Composer:
         is that of its first unit; below ``min_support`` it is declined.
         """
         judged = self.judge(findings)
-        looked_for = tuple(findings.words)
-        missing = tuple(
-            word
-            for word, terms in findings.words.items()
-            if not any(map(findings.known.get, terms))
-        )
         best = judged[0].support if judged else 0.0
         if not judged or best < self._settings.min_support:
-            nearest = _nearest(judged)
-            words = declining_words(looked_for, missing, nearest)
-            return Answer(
-                question=findings.asked.question,
-                text=words,
-                statements=(),
-                citations=(),
-                declined=True,
-                support=best,
-                looked_for=looked_for,
-                missing=missing,
-                nearest=nearest,
-            )
+            return self.decline(findings, judged)
         chosen = _in_order(self._choose(judged, findings))
-        citations = tuple(_citation(number, one.unit) for number, one in enumerate(chosen, 1))
+        citations = tuple(citation_of(number, one.unit) for number, one in enumerate(chosen, 1))
         statements = tuple(
             Statement(
                 one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support
@@ -87,8 +78,48 @@ class Composer:
             citations=citations,
             declined=False,
             support=best,
+            looked_for=tuple(findings.words),
+            missing=self.missing(findings),
+        )
+
+    def decline(self, findings: Findings, judged: Sequence[Judged]) -> Answer:
+        """An answer that says there is none, in the desk's own words.
+
+        Parameters
+        ----------
+        findings : Findings
+        judged : sequence of Judged
+            What came closest, best first.
+        """
+        looked_for, missing = tuple(findings.words), self.missing(findings)
+        nearest = _nearest(judged)
+        values = {
+            "question": findings.asked.question,
+            "sought": looked_for,
+            "missing": missing,
+            "nearest": [
+                {"title": one.title, "place": one.place.within(one.document)} for one in nearest
+            ],
+        }
+        return Answer(
+            question=findings.asked.question,
+            text=self._templates.filled("declined.j2", values),
+            statements=(),
+            citations=(),
+            declined=True,
+            support=judged[0].support if judged else 0.0,
             looked_for=looked_for,
             missing=missing,
+            nearest=nearest,
+        )
+
+    @staticmethod
+    def missing(findings: Findings) -> tuple[str, ...]:
+        """The question's words that stand nowhere in what the caller may see."""
+        return tuple(
+            word
+            for word, terms in findings.words.items()
+            if not any(map(findings.known.get, terms))
         )
 
     def judge(self, findings: Findings) -> list[Judged]:
@@ -156,7 +187,8 @@ def _in_order(chosen: list[Judged]) -> list[Judged]:
     return sorted(chosen, key=lambda one: (first[one.unit.document.id], one.unit.start))
 
 
-def _citation(number: int, unit: Unit) -> Citation:
+def citation_of(number: int, unit: Unit) -> Citation:
+    """A unit as a citation."""
     document = unit.document
     return Citation(
         number=number,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from ..records import BlockKind, Nearest
+from ..records import BlockKind
 from .units import Unit
 
 _NUMBERED = re.compile(r"[ \t]*(?:\(?\w{1,4}[.)]|[-*+])[ \t]")
@@ -73,20 +73,3 @@ def _fenced(unit: Unit) -> str:
     if text.lstrip().startswith(("```", "~~~")):
         return text
     return f"```\n{text}\n```"
-
-
-def declining_words(
-    sought: Sequence[str], missing: Sequence[str], nearest: Sequence[Nearest]
-) -> str:
-    """The words that decline a question: what was looked for and what came closest."""
-    lines = ["The documents do not answer this."]
-    if sought:
-        lines.append(f"Looked for: {', '.join(sought)}.")
-    else:
-        lines.append("The question holds no word to look for.")
-    if missing:
-        lines.append(f"Nowhere in them: {', '.join(missing)}.")
-    if nearest:
-        lines.append("Closest:")
-        lines.extend(f"- {one.title} ({one.place.within(one.document)})" for one in nearest)
-    return "\n".join(lines)

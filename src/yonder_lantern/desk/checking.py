@@ -9,7 +9,9 @@ from typing import Literal
 from ..embedding import NO_PASSAGES, open_method
 from ..formats import Formats
 from ..records import LanternError
+from ..settings import load_profile
 from ..sources import Surroundings, kind_of, open_source
+from .answering import PROMPTS
 from .around import embedding_surroundings
 from .desk import Desk
 
@@ -32,10 +34,11 @@ def check_desk(desk: Desk) -> list[Finding]:
     Returns
     -------
     list of Finding
-        Settings, each source, the embedding, the index, the question set.
+        Settings, each source, the embedding, the index, the prompts, the model, the
+        question set.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _embedding, _index, _questions):
+    for check in (_sources, _embedding, _index, _prompts, _model, _questions):
         found.extend(check(desk))
     return found
 
@@ -131,6 +134,47 @@ def _embedding(desk: Desk) -> list[Finding]:
         gather = "gather: the passages are then embedded anew"
         return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
     return [Finding("good", "embedding", said)]
+
+
+def _prompts(desk: Desk) -> list[Finding]:
+    """Whether the desk's own prompts can be filled in, and what they may use."""
+    from ..answer import VARIABLES, Templates
+
+    templates = Templates(desk.folder / PROMPTS)
+    found = []
+    for name, variables in VARIABLES.items():
+        own = templates.place(name)
+        if own.parent != desk.folder / PROMPTS:
+            continue
+        try:
+            templates.filled(name, {"passages": [], "nearest": [], "sought": [], "missing": []})
+        except LanternError as error:
+            found.append(Finding("bad", f"{PROMPTS}/{name}", f"{error.what} ({error.where})",
+                                 error.remedy))  # fmt: skip
+            continue
+        found.append(Finding("good", f"{PROMPTS}/{name}", f"may use {', '.join(variables)}"))
+    return found
+
+
+def _model(desk: Desk) -> list[Finding]:
+    """Whether the model answers; what is asked and replied is shown."""
+    from ..outside.models import Prompt, ask_model, price_of
+
+    if not desk.settings.answer.model:
+        return []
+    try:
+        profile = load_profile(desk.folder / desk.settings.answer.model)
+        prompt = Prompt("Reply with one word.", "Question: Is somebody there?")
+        reply = ask_model(profile, prompt)
+    except LanternError as error:
+        return [Finding("bad", "model", f"{error.what} ({error.where})", error.remedy)]
+    about = "about " if reply.tokens.estimated else ""
+    said = (
+        f"{profile.name or profile.address} was asked {prompt.question!r} and replied "
+        f"{reply.text[:80]!r}; {about}{reply.tokens.read} tokens read, {reply.tokens.written} "
+        f"written, cost {price_of(profile, reply.tokens)}"
+    )
+    return [Finding("good", "model", said)]
 
 
 def _questions(desk: Desk) -> list[Finding]:

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import logging
 import threading
-import time
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
-from msgspec import to_builtins
-from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
@@ -24,13 +21,15 @@ from ..records import (
     Asked,
     CallError,
     Cancel,
-    Citation,
     Document,
+    Event,
     Explanation,
     Findings,
+    Finished,
     GatherReport,
     Hit,
     LanternError,
+    Money,
     NeverCancel,
     NoRecorder,
     Progress,
@@ -40,7 +39,8 @@ from ..records import (
 )
 from ..settings import SETTINGS_FILE, Settings, load_settings, parse_moment
 from ..sources import HeldItem
-from ..tracing import Traces, trace_of
+from ..tracing import CostLedger, Traces
+from .answering import Answering
 from .around import embedding_surroundings
 
 if TYPE_CHECKING:
@@ -52,6 +52,30 @@ if TYPE_CHECKING:
 STATE_FOLDER = ".yonder"
 _NO_WORDS = "-"  # a question of which only the vector is given
 _LOG = logging.getLogger("yonder_lantern.desk")
+
+
+@dataclass(frozen=True, slots=True)
+class ShownPrompt:
+    """What a model would be sent.
+
+    Attributes
+    ----------
+    instructions, question : str
+        The two parts.
+    tokens : int
+        About how many the model reads.
+    passages, left_out : int
+        How many are in it, and for how many there was no room.
+    most : Money
+        What the answer costs at most.
+    """
+
+    instructions: str
+    question: str
+    tokens: int
+    passages: int
+    left_out: int
+    most: Money
 
 
 class Desk:
@@ -88,6 +112,7 @@ class Desk:
         self.state = state = folder / STATE_FOLDER
         self.traces = Traces(state / "traces")
         self.conversations = Conversations(state / "conversations")
+        self.costs = CostLedger(state / "costs")
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index_folder = state / "index"
         self._snapshot: Snapshot | None = None
@@ -465,6 +490,7 @@ class Desk:
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
         where: str = "",
+        documents: bool = True,
     ) -> Answer:
         """One grounded, cited answer, or a declined one.
 
@@ -472,53 +498,106 @@ class Desk:
         ----------
         question, limit, audience, as_of, earlier, where
             As for `find`.
+        documents : bool, default True
+            Whether a model gets the passages; without, it answers from its memory
+            alone, which is for comparing, and nothing is checked.
 
         Returns
         -------
         Answer
-        """
-        return self._answer(question, earlier, limit, audience, as_of, where)[0]
 
-    def _answer(
+        Raises
+        ------
+        OutsideError
+            A model is to answer, and cannot be reached, or replies in another shape.
+        LimitError
+            The answer could cost more than is allowed, or not one passage fits into
+            the model's context.
+        """
+        *_, last = self.stream(
+            question,
+            limit=limit,
+            audience=audience,
+            as_of=as_of,
+            earlier=earlier,
+            where=where,
+            documents=documents,
+        )
+        assert isinstance(last, Finished)
+        return last.answer
+
+    def stream(
         self,
         question: str,
-        earlier: Sequence[str],
-        limit: int | None,
-        audience: Iterable[str] | None,
-        as_of: str | date | datetime | None,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+        earlier: Sequence[str] = (),
         where: str = "",
-    ) -> tuple[Answer, str]:
-        from ..answer import Composer  # only here: finding need not wait for it
+        documents: bool = True,
+    ) -> Iterator[Event]:
+        """The same answer as it is written.
 
-        began = time.perf_counter()
+        Parameters
+        ----------
+        question, limit, audience, as_of, earlier, where, documents
+            As for `ask`.
+
+        Yields
+        ------
+        Event
+            `Piece` by `Piece` the text; after each sentence `Cited` for what bears it
+            out, or `Withdrawn`; last `Finished`, with the whole answer.
+        """
         self._refresh_stale()
         asked = self._asked(in_full(question, earlier), audience, as_of, where)
-        snapshot = self._open_snapshot()
-        own = self.settings.find
-        findings = Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
-        answering = time.perf_counter()
-        composer = Composer(self.settings.answer, snapshot.embedding)
-        answer = composer.answer(findings)
-        ended = time.perf_counter()
-        times = {
-            **findings.times,
-            "answer": round((ended - answering) * 1000, 3),
-            "whole": round((ended - began) * 1000, 3),
-        }
-        citations = _with_age(answer.citations, snapshot)
-        answer = replace(
-            answer,
-            question=question,
-            times=times,
-            citations=citations,
-            read_as=findings.read_as,
+        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        trace: dict[str, Any] = {}
+        for event in answering.events(asked, limit, documents=documents):
+            if isinstance(event, dict):
+                trace = event
+            elif isinstance(event, Finished):
+                yield Finished(replace(event.answer, question=question, trace=self._record(trace)))
+            else:
+                yield event
+
+    def prompt(
+        self,
+        question: str,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+        earlier: Sequence[str] = (),
+        where: str = "",
+    ) -> ShownPrompt:
+        """Exactly what a model would be sent; nothing is sent.
+
+        Parameters
+        ----------
+        question, limit, audience, as_of, earlier, where
+            As for `find`.
+
+        Raises
+        ------
+        CallError
+            The desk has no model.
+        """
+        from ..outside.models import estimated_tokens, most_it_costs
+
+        asked = self._asked(in_full(question, earlier), audience, as_of, where)
+        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        prepared, profile = answering.prepared(asked, limit)
+        own = prepared.prompt
+        return ShownPrompt(
+            own.instructions,
+            own.question,
+            tokens=estimated_tokens(profile, own.instructions + own.question),
+            passages=len(prepared.brief.passages),
+            left_out=prepared.brief.left_out,
+            most=most_it_costs(profile, own),
         )
-        bearing = {
-            "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
-            "answer": asdict(self.settings.answer),
-        }
-        trace = trace_of(findings, answer, settings=bearing)
-        return replace(answer, trace=self._record(trace)), trace["became"]
 
     def _record(self, trace: dict[str, Any]) -> str:
         try:
@@ -552,7 +631,9 @@ class Desk:
         turn : Turn
             ``turn.became`` is the question that was searched for.
         """
-        answer, became = self._answer(question, conversation.questions, None, audience, as_of)
+        earlier = conversation.questions
+        answer = self.ask(question, audience=audience, as_of=as_of, earlier=earlier)
+        became = str(in_full(question, earlier))
         at = datetime.now(UTC).isoformat(timespec="seconds")
         turn = Turn(question, became, answer.text, answer.declined, answer.trace, at)
         self.conversations.keep(conversation, turn)
@@ -666,15 +747,3 @@ class Desk:
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
         return Asked(asked.question, labels, moment, asked.background, where)
-
-
-def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
-    """Citations that say when their source was last looked at."""
-    known = snapshot.store.sources()
-    checked = {}
-    for name, source in known.items():
-        moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
-        checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
-    return tuple(
-        replace(one, checked=checked.get(one.document.partition("/")[0], "")) for one in citations
-    )

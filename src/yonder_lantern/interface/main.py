@@ -24,6 +24,7 @@ VERBS = {
     "grade": "measure retrieval and answers on the question set",
     "tune": "fit how passages are ranked on the judged questions",
     "export": "write vectors with their passages and details",
+    "costs": "what models have cost, by day and model",
     "trace": "the record of a question that was asked",
     "stand-in": "a simulated service, to try settings with",
 }

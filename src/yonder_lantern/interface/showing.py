@@ -101,13 +101,25 @@ def _aligned(lines: list[str]) -> str:
     return "\n".join([padded[0], rule, *padded[1:]])
 
 
-def show_answer(answer: Answer) -> None:
-    """Print an answer and what it rests on."""
+def withdrawn(words: str, why: str) -> str:
+    """A sentence that does not hold, as it is told."""
+    return f"{click.style('Withdrawn:', fg=AMBER, bold=True)} {words}" + faint(f"  ({why})")
+
+
+def show_answer(answer: Answer, limit: int | None = None) -> None:
+    """Print an answer and what it rests on, at most ``limit`` citations."""
     _show_read_as(answer.read_as)
     click.echo(answer.text if answer.declined else answer_text(answer.text))
+    for one in answer.unsupported:
+        click.echo(withdrawn(one.words, one.why))
+    show_citations(answer, limit)
+
+
+def show_citations(answer: Answer, limit: int | None = None) -> None:
+    """Print what an answer rests on, and what it took."""
     if answer.citations:
         click.echo()
-        for citation in answer.citations:
+        for citation in answer.citations[:limit]:
             number = click.style(f"[{citation.number}]", fg=AMBER, bold=True)
             place = f", {citation.place}" if str(citation.place) else ""
             age = f", read {_when(citation.checked)}" if citation.checked else ""
@@ -116,10 +128,17 @@ def show_answer(answer: Answer) -> None:
             click.echo(
                 textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    ")
             )
+        if limit is not None and limit < len(answer.citations):
+            click.echo(faint(f"{len(answer.citations) - limit} more citations are not shown"))
     whole = (answer.times or {}).get("whole", 0.0)
     click.echo()
+    by = ""
+    if answer.by:
+        about = "about " if answer.tokens.estimated else ""
+        read, wrote = answer.tokens.read, answer.tokens.written
+        by = f"{answer.by}: {about}{read:,} tokens read, {wrote:,} written · "
     click.echo(
-        faint(f"support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
+        faint(f"{by}support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
         + (faint(f" · trace {answer.trace}") if answer.trace else "")
     )
 
@@ -367,6 +386,9 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             {"document": one.document, "title": one.title, "place": str(one.place)}
             for one in answer.nearest
         ],
+        "by": answer.by,
+        "unsupported": [{"words": one.words, "why": one.why} for one in answer.unsupported],
+        "tokens": asdict(answer.tokens),
         "cost": {"amount": str(answer.cost.amount), "currency": answer.cost.currency},
         "trace": answer.trace,
         "milliseconds": dict(answer.times or {}),

@@ -5,7 +5,8 @@ from __future__ import annotations
 import email.utils
 import re
 import time
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
+from contextlib import ExitStack
 from dataclasses import dataclass
 from types import TracebackType
 from typing import Any
@@ -135,14 +136,65 @@ class Client:
         """Send something; ``what`` is as for HTTPX: ``json``, ``data``, ``files``, ``headers``."""
         return self._patiently("POST", address, what)
 
-    def _patiently(self, method: str, address: str, what: dict[str, Any]) -> Reply:
+    def lines(self, address: str, **what: Any) -> Iterator[str]:
+        """Send something, and give the lines of the reply as they come.
+
+        Only the beginning is tried again: what has come cannot be taken back.
+
+        Raises
+        ------
+        OutsideError
+            There is no reply, one of another status than 200, or it breaks off.
+        LimitError
+            It is too long.
+        """
+        with ExitStack() as held:
+
+            def begin() -> Reply:
+                self._pause_for(address)
+                stream = self._client.stream("POST", address, **what)
+                self._begun = held.enter_context(stream)
+                headers = {k.lower(): v for k, v in self._begun.headers.items()}
+                good = self._begun.status_code == 200
+                body = b"" if good else self._begun.read()[: self._most_bytes]
+                return Reply(self._begun.status_code, address, headers, body)
+
+            reply = self._patiently("POST", address, what, begin)
+            if reply.status != 200:
+                raise refusal(reply)
+            deadline = time.monotonic() + self._seconds
+            size = 0
+            try:
+                for line in self._begun.iter_lines():
+                    size += len(line)
+                    if size > self._most_bytes:
+                        raise LimitError(
+                            f"it is longer than {self._most_bytes / 1e6:g} MB", address, "ask less"
+                        )
+                    if time.monotonic() > deadline:
+                        raise self._httpx.ReadTimeout("it takes too long")
+                    if self._cancel.is_set():
+                        raise CancelledError("interrupted while reading a reply", address)
+                    yield line
+            except self._httpx.HTTPError as error:
+                raise OutsideError(
+                    f"the reply broke off: {_reason(error)}", address, "ask again"
+                ) from None
+
+    def _patiently(
+        self,
+        method: str,
+        address: str,
+        what: dict[str, Any],
+        once: Callable[[], Reply] | None = None,
+    ) -> Reply:
         if urlsplit(address).scheme not in ("http", "https"):
             raise OutsideError("only http and https addresses are asked", address, "mend it")
         wait = _FIRST_WAIT
         for tried in range(1, self._tries + 1):
             last = tried == self._tries
             try:
-                reply = self._once(method, address, what)
+                reply = once() if once else self._once(method, address, what)
             except self._httpx.TransportError as error:
                 if last:
                     raise OutsideError(
@@ -161,8 +213,7 @@ class Client:
         raise AssertionError("a try returns or raises")
 
     def _once(self, method: str, address: str, what: dict[str, Any]) -> Reply:
-        host = urlsplit(address).netloc
-        self._pause(self._last.get(host, 0.0) + self._delay - time.monotonic())
+        self._pause_for(address)
         deadline = time.monotonic() + self._seconds
         try:
             with self._client.stream(method, address, **what) as reply:
@@ -184,7 +235,13 @@ class Client:
                 headers = {name.lower(): value for name, value in reply.headers.items()}
                 return Reply(reply.status_code, address, headers, b"".join(chunks))
         finally:
-            self._last[host] = time.monotonic()
+            self._last[urlsplit(address).netloc] = time.monotonic()
+
+    def _pause_for(self, address: str) -> None:
+        """Wait until the host may be asked again."""
+        host = urlsplit(address).netloc
+        self._pause(self._last.get(host, 0.0) + self._delay - time.monotonic())
+        self._last[host] = time.monotonic()
 
     def _pause(self, seconds: float) -> None:
         end = time.monotonic() + seconds
@@ -192,6 +249,16 @@ class Client:
             if self._cancel.is_set():
                 raise CancelledError("interrupted while waiting for a server")
             time.sleep(min(left, 0.1))
+
+
+def refusal(reply: Reply) -> OutsideError:
+    """What a reply of another status than 200 means."""
+    said = " ".join(reply.body[:200].decode("utf-8", "replace").split())
+    return OutsideError(
+        f"the server answers with status {reply.status}{f': {said}' if said else ''}",
+        reply.address,
+        "see its profile, and whether it is up",
+    )
 
 
 def _reason(error: Exception) -> str:

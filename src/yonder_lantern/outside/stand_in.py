@@ -19,7 +19,7 @@ import json
 import struct
 import threading
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from email import policy
 from email.parser import BytesParser
@@ -84,10 +84,39 @@ def heard(label: str, likely_words: str) -> tuple[str, str]:
     return speaker, " ".join(out)
 
 
-class _Handler(BaseHTTPRequestHandler):
+class JsonHandler(BaseHTTPRequestHandler):
+    """Replies with JSON, and says nothing of it."""
+
+    protocol_version = "HTTP/1.1"
+
+    def body(self) -> bytes:
+        """What was sent."""
+        return self.rfile.read(int(self.headers.get("content-length", "0")))
+
+    def reply(self, status: int, value: Any, headers: Mapping[str, str] | None = None) -> None:
+        """Send a value as JSON."""
+        self.raw(status, json.dumps(value).encode(), "application/json", headers)
+
+    def raw(
+        self, status: int, data: bytes, kind: str, headers: Mapping[str, str] | None = None
+    ) -> None:
+        """Send bytes."""
+        self.send_response(status)
+        self.send_header("content-type", kind)
+        self.send_header("content-length", str(len(data)))
+        for name, value in (headers or {}).items():
+            self.send_header(name, value)
+        self.end_headers()
+        self.wfile.write(data)
+
+    def log_message(self, format: str, *args: Any) -> None:
+        """Say nothing."""
+
+
+class _Handler(JsonHandler):
     def do_POST(self) -> None:
         """Answer a form with the file ``file`` and, if there is one, the field ``words``."""
-        body = self.rfile.read(int(self.headers.get("content-length", "0")))
+        body = self.body()
         head = f"content-type: {self.headers.get('content-type', '')}\r\n\r\n".encode()
         form: Any = BytesParser(policy=policy.HTTP).parsebytes(head + body)
         fields: dict[str, bytes] = {}
@@ -96,7 +125,7 @@ class _Handler(BaseHTTPRequestHandler):
             fields[str(name)] = part.get_payload(decode=True) or b""
         audio = fields.get("file", b"")
         if audio[:4] != b"RIFF":
-            self._reply(415, {"error": "only WAV files with labels can be heard here"})
+            self.reply(415, {"error": "only WAV files with labels can be heard here"})
             return
         likely = fields.get("words", b"").decode("utf-8", "replace")
         found = [(*times, *heard(label, likely)) for *times, label in labels_of(audio)]
@@ -104,29 +133,19 @@ class _Handler(BaseHTTPRequestHandler):
             {"start": start, "end": end, "speaker": speaker, "text": words}
             for start, end, speaker, words in found
         ]
-        self._reply(200, {"segments": segments})
-
-    def _reply(self, status: int, value: Any) -> None:
-        data = json.dumps(value).encode()
-        self.send_response(status)
-        self.send_header("content-type", "application/json")
-        self.send_header("content-length", str(len(data)))
-        self.end_headers()
-        self.wfile.write(data)
-
-    def log_message(self, format: str, *args: Any) -> None:
-        """Say nothing."""
+        self.reply(200, {"segments": segments})
 
 
 @contextmanager
 def transcription_service(port: int = 0) -> Iterator[str]:
     """The stand-in for transcription, while it runs on this machine; its address."""
-    with _served(_Handler, port) as host:
+    with served(_Handler, port) as host:
         yield f"{host}/"
 
 
 @contextmanager
-def _served(handler: type[BaseHTTPRequestHandler], port: int) -> Iterator[str]:
+def served(handler: type[BaseHTTPRequestHandler], port: int) -> Iterator[str]:
+    """A server on this machine while it runs; its address."""
     server = ThreadingHTTPServer(("127.0.0.1", port), handler)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
@@ -158,21 +177,21 @@ def vector_of(text: str) -> list[float]:
     return found
 
 
-class _VectorHandler(_Handler):
+class _VectorHandler(JsonHandler):
     def do_POST(self) -> None:
         """Answer ``{"texts": [...]}`` with ``{"vectors": [{"values": [...]}]}``."""
-        body = self.rfile.read(int(self.headers.get("content-length", "0")))
+        body = self.body()
         try:
             texts = json.loads(body)["texts"]
             vectors = [{"values": vector_of(text)} for text in texts]
         except (ValueError, KeyError, TypeError, AttributeError):
-            self._reply(400, {"error": "a list of texts is needed, as `texts`"})
+            self.reply(400, {"error": "a list of texts is needed, as `texts`"})
             return
-        self._reply(200, {"vectors": vectors})
+        self.reply(200, {"vectors": vectors})
 
 
 @contextmanager
 def vector_service(port: int = 0) -> Iterator[str]:
     """The stand-in for vectors, while it runs on this machine; its address."""
-    with _served(_VectorHandler, port) as host:
+    with served(_VectorHandler, port) as host:
         yield f"{host}/vectors"

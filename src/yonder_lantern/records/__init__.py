@@ -4,7 +4,7 @@ In: nothing. Out: plain values that every other package may import. This
 package knows of no step, no file and no setting.
 """
 
-from .answers import Answer, Citation, Nearest, Statement
+from .answers import Answer, Citation, Nearest, Spent, Statement, Tokens, Unsupported
 from .documents import (
     Block,
     BlockKind,
@@ -51,7 +51,16 @@ from .gathering import GatherReport, Problem, SourceCounts
 from .limits import Limits
 from .money import Money
 from .passages import Passage
-from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
+from .protocols import (
+    Cancel,
+    Ledger,
+    NeverCancel,
+    NoRecorder,
+    Progress,
+    Recorder,
+    no_progress,
+)
+from .streaming import Cited, Event, Finished, Piece, Withdrawn
 
 __all__ = [
     "Account",
@@ -64,17 +73,21 @@ __all__ = [
     "Cancel",
     "CancelledError",
     "Citation",
+    "Cited",
     "Difference",
     "Document",
+    "Event",
     "Explanation",
     "FeatureShare",
     "Findings",
+    "Finished",
     "FormatError",
     "GatherReport",
     "Hit",
     "IndexStateError",
     "Item",
     "LanternError",
+    "Ledger",
     "LimitError",
     "Limits",
     "Mark",
@@ -89,6 +102,7 @@ __all__ = [
     "OutsideError",
     "Parsed",
     "Passage",
+    "Piece",
     "Place",
     "Problem",
     "Progress",
@@ -97,10 +111,14 @@ __all__ = [
     "SettingsError",
     "SourceCounts",
     "SourceError",
+    "Spent",
     "StageAccount",
     "Stamp",
     "Statement",
     "TermShare",
+    "Tokens",
+    "Unsupported",
+    "Withdrawn",
     "heading_trail",
     "heading_words",
     "no_progress",

@@ -56,6 +56,33 @@ class Nearest:
 
 
 @dataclass(frozen=True, slots=True)
+class Unsupported:
+    """A sentence of a model that its citations do not bear out, and why."""
+
+    words: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Tokens:
+    """What a model read and wrote; ``estimated`` where it did not say itself."""
+
+    read: int = 0
+    written: int = 0
+    estimated: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Spent:
+    """One call of a model: when (UTC, ISO 8601), which, and what it came to."""
+
+    at: str
+    model: str
+    tokens: Tokens
+    cost: Money
+
+
+@dataclass(frozen=True, slots=True)
 class Answer:
     """A grounded answer, or a declined one.
 
@@ -80,6 +107,12 @@ class Answer:
         What came closest, best first.
     read_as : mapping of str to str
         Words that no document has, and what they were read as.
+    by : str
+        The model that wrote it; empty for the built-in answerer.
+    unsupported : tuple of Unsupported
+        Sentences of a model that were removed or marked.
+    tokens : Tokens
+        What a model read and wrote.
     cost : Money
     trace : str
         The id of the trace that was kept, empty when none was.
@@ -97,6 +130,9 @@ class Answer:
     missing: tuple[str, ...] = ()
     nearest: tuple[Nearest, ...] = ()
     read_as: Mapping[str, str] = field(default_factory=dict)
+    by: str = ""
+    unsupported: tuple[Unsupported, ...] = ()
+    tokens: Tokens = Tokens()
     cost: Money = Money()
     trace: str = ""
     times: Mapping[str, float] | None = None

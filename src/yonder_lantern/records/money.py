@@ -23,3 +23,17 @@ class Money:
 
     def __str__(self) -> str:
         return f"{self.amount} {self.currency}" if self.amount else "nothing"
+
+    def __add__(self, other: Money) -> Money:
+        """The sum of two amounts of one currency; nothing has any.
+
+        Raises
+        ------
+        ValueError
+            They are of two currencies.
+        """
+        if not self.amount or not other.amount:
+            return other if not self.amount else self
+        if self.currency != other.currency:
+            raise ValueError(f"{self.currency} and {other.currency} cannot be added")
+        return Money(self.amount + other.amount, self.currency)

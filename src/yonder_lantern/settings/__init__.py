@@ -5,7 +5,7 @@ the key, its line and the nearest known name. This package reads the settings
 file and the environment, and nothing else.
 """
 
-from .load import SETTINGS_FILE, load_settings, parse_override
+from .load import SETTINGS_FILE, load_profile, load_settings, parse_override
 from .models import (
     AnswerSettings,
     DeskSettings,
@@ -19,6 +19,7 @@ from .models import (
 )
 from .moments import parse_duration, parse_moment
 from .outside import OutsideSettings
+from .profile import ModelProfile, PriceSettings, StreamSettings
 from .sources import (
     KINDS,
     FeedSettings,
@@ -46,17 +47,21 @@ __all__ = [
     "GatherSettings",
     "GradeSettings",
     "HeldSettings",
+    "ModelProfile",
     "OtherSettings",
     "OutsideSettings",
     "PassageSettings",
+    "PriceSettings",
     "RecordingSettings",
     "RepositorySettings",
     "Rule",
     "Settings",
     "SiteSettings",
     "SourceSettings",
+    "StreamSettings",
     "TableSettings",
     "WeightSettings",
+    "load_profile",
     "load_settings",
     "parse_duration",
     "parse_moment",

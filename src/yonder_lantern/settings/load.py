@@ -15,6 +15,7 @@ import msgspec
 from ..records import SettingsError
 from .models import Settings
 from .outside import OutsideSettings
+from .profile import ModelProfile
 from .section import Section
 from .sources import KINDS, FolderSettings, SourceSettings
 
@@ -80,6 +81,39 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         )
     except (msgspec.ValidationError, ValueError) as error:
         raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
+
+
+def load_profile(path: Path) -> ModelProfile:
+    """Read and check the profile of a model server.
+
+    Raises
+    ------
+    SettingsError
+        It is missing, is not TOML, or holds a key or value that is wrong.
+    """
+    try:
+        raw_text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8"
+        raise SettingsError(
+            f"the model's profile cannot be read: {reason}",
+            f"{path} (answer.model)",
+            "write one as docs/models.md shows, or take answer.model out",
+        ) from None
+    try:
+        raw = tomllib.loads(raw_text)
+    except tomllib.TOMLDecodeError as error:
+        line = re.search(r"line (\d+)", str(error))
+        where = f"{path}, line {line[1]}" if line else str(path)
+        raise SettingsError(f"not valid TOML: {error}", where, "mend that line") from None
+    request = raw.get("request")  # its own ${…} is no secret
+    filled = _fill_secrets({key: raw[key] for key in raw if key != "request"}, str(path))
+    if request is not None:
+        filled["request"] = request
+    try:
+        return msgspec.convert(filled, ModelProfile)
+    except (msgspec.ValidationError, ValueError) as error:
+        raise _explain(error, path, raw_text, {}, [], ModelProfile) from None
 
 
 def _listed(sources: Any) -> list[Any]:

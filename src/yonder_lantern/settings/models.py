@@ -162,10 +162,30 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """How sure an answer has to be and how long it may get."""
+    """Who answers, how sure an answer has to be, how long it may get, what it may cost.
+
+    ``model`` is the profile of a model server, a file; empty, the built-in answerer
+    answers. ``unsupported`` is what becomes of a sentence that its citations do not bear
+    out, and ``min_supported`` the share of sentences that must be left; ``manner``,
+    ``language`` and ``length`` are for the prompt. The prices are limits: one for an
+    answer, one for a day (UTC); empty is none.
+    """
 
     min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
     statements: Annotated[int, Meta(ge=1, le=20)] = 4
+    model: str = ""
+    unsupported: Literal["remove", "mark"] = "remove"
+    min_supported: Annotated[float, Meta(ge=0, le=1)] = 0.5
+    manner: str = "plain and friendly"
+    language: str = ""
+    length: str = "no longer than the question needs"
+    max_price: str = ""
+    max_price_a_day: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse a price that is no amount."""
+        check_amount("max_price", self.max_price or "0")
+        check_amount("max_price_a_day", self.max_price_a_day or "0")
 
 
 class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):

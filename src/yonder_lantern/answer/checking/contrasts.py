@@ -15,25 +15,26 @@ NEGATORS = frozenset(
 )
 
 _PAIRS = """
-open shut closed | opens shuts closes | allowed forbidden | may forbidden | can forbidden | before after | over under | above below | more less fewer | least most | minimum maximum
-| higher lower | longer shorter | earlier later | earliest latest | first last | inside outside
-| north south | east west | northern southern | eastern western | port starboard | left right
-| summer winter | day night | weekdays weekends | weekday weekend | arrive leave depart | arrives
-leaves departs | arriving leaving departing | enter leave | entering leaving | entry exit
-| includes excludes | included excluded | with without | compulsory optional voluntary
-| increase decrease reduction | rises falls | raise lower | raised lowered | buy sell | sells buys
-| accepted refused rejected | safe dangerous | upper lower | front rear | deep shallow | wide narrow
-| long short | old new | public private restricted | permanent temporary | hot cold | warm cold
-| morning evening afternoon | strongest weakest | largest smallest | longest shortest | deepest
-shallowest | cheapest dearest | cheaper dearer | oldest newest | fastest slowest | best worst
-| free charged | full empty | wet dry | even odd | start end | starts ends | begins ends
-| beginning end | high low | seaward landward | upstream downstream | up down | near far | nearest
-farthest | same different | always never | everyone nobody | everybody nobody | all none
+open shut closed | opens shuts closes | allowed forbidden | may forbidden | can forbidden |
+before after | over under | above below | more less fewer | least most | minimum maximum |
+higher lower | longer shorter | earlier later | earliest latest | first last | inside outside |
+north south | east west | northern southern | eastern western | port starboard | left right |
+summer winter | day night | weekdays weekends | weekday weekend | arrive leave depart | arrives
+leaves departs | arriving leaving departing | enter leave | entering leaving | entry exit |
+includes excludes | included excluded | with without | compulsory optional voluntary | increase
+decrease reduction | rises falls | raise lower | raised lowered | buy sell | sells buys |
+accepted refused rejected | safe dangerous | upper lower | front rear | deep shallow | wide
+narrow | long short | old new | public private restricted | permanent temporary | hot cold |
+warm cold | morning evening afternoon | strongest weakest | largest smallest | longest shortest
+| deepest shallowest | cheapest dearest | cheaper dearer | oldest newest | fastest slowest |
+best worst | free charged | full empty | wet dry | even odd | start end | starts ends | begins
+ends | beginning end | high low | seaward landward | upstream downstream | up down | near far |
+nearest farthest | same different | always never | everyone nobody | everybody nobody | all none
 | faster slower | heavier lighter | heaviest lightest | heavy light | wider narrower | deeper
-shallower | lee windward | ashore afloat | incoming outgoing | inward outward | male female
-| adult child | single return | daily weekly monthly yearly | annual monthly weekly | red green
-blue yellow orange grey white black | monday tuesday wednesday thursday friday saturday sunday
-| half double | whole half | twice once | passed failed | found lost | present absent | rich poor
+shallower | lee windward | ashore afloat | incoming outgoing | inward outward | male female |
+adult child | single return | daily weekly monthly yearly | annual monthly weekly | red green
+blue yellow orange grey white black | monday tuesday wednesday thursday friday saturday sunday |
+half double | whole half | twice once | passed failed | found lost | present absent | rich poor
 | offen geschlossen | erlaubt verboten | vor nach | sommer winter | ouvert fermé | avant après
 """
 
@@ -75,7 +76,8 @@ _MUST = frozenset(
     pflicht doit doivent""".split()
 )
 _MAY = frozenset(
-    "may can could allowed permitted optional voluntary darf dürfen kann können peut peuvent".split()
+    """may can could allowed permitted optional voluntary darf dürfen kann können peut
+    peuvent""".split()
 )
 _ALL = frozenset("all every each always only entire everybody everyone".split())
 _STRICT = frozenset(("only", "always"))

@@ -156,8 +156,8 @@ def values_in(text: str) -> list[Value]:
 
     Examples
     --------
-    >>> [(v.words, v.unit) for v in values_in("27.00 crowns for fourteen nights, by 18:30 on 1 May")]
-    [('27.00', 'crown'), ('fourteen', 'night'), ('18:30', ''), ('1 May', '')]
+    >>> [(v.words, v.unit) for v in values_in("27.00 crowns for ten nights, by 18:30 on 1 May")]
+    [('27.00', 'crown'), ('ten', 'night'), ('18:30', ''), ('1 May', '')]
     """
     found: list[Value] = []
     left = text
@@ -258,4 +258,3 @@ def _unit(text: str, match: re.Match[str]) -> str:
     if not after:
         return ""
     return _UNITS.get(after[1]) or _UNITS.get(after[1].lower(), "")
-

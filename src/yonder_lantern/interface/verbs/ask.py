@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import json
+import sys
 
 import click
 
+from ...desk import Desk
+from ...records import Answer, CallError, Finished, Piece, Withdrawn
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import answer_as_json, show_answer
+from ..showing import answer_as_json, answer_text, faint, show_answer, show_citations, withdrawn
 
 
 @click.command(
@@ -15,14 +18,24 @@ from ..showing import answer_as_json, show_answer
     epilog=example('yonder ask "How do I report a near miss?" --audience public'),
 )
 @click.argument("question")
+@click.option("--limit", type=int, metavar="N", help="Show at most this many citations.")
 @click.option(
-    "--limit", type=int, metavar="N", help="How many passages to read.  [default: find.limit]"
+    "--passages", type=int, metavar="N", help="How many passages to read.  [default: find.limit]"
+)
+@click.option("--show-prompt", is_flag=True, help="Print what a model would be sent; send nothing.")
+@click.option(
+    "--without-documents",
+    is_flag=True,
+    help="Also show what the model says from memory, for comparison.",
 )
 @caller_options
 @desk_options
 def command(
     question: str,
     limit: int | None,
+    passages: int | None,
+    show_prompt: bool,
+    without_documents: bool,
     audience: tuple[str, ...],
     as_of: str | None,
     folder: str,
@@ -31,10 +44,64 @@ def command(
     debug: bool,  # noqa: ARG001
 ) -> int:
     """One grounded, cited answer to QUESTION. Exit status 1 when it is declined."""
+    if limit is not None and limit < 0:
+        raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
-    answer = desk.ask(question, limit=limit, audience=audience or None, as_of=as_of)
-    if as_json:
-        click.echo(json.dumps(answer_as_json(answer), ensure_ascii=False))
+    labels = audience or None
+    if show_prompt:
+        prompt = desk.prompt(question, limit=passages, audience=labels, as_of=as_of)
+        left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
+        told = (
+            f"about {prompt.tokens:,} tokens · {prompt.passages} passages{left} · "
+            f"costs at most {prompt.most}"
+        )
+        if as_json:
+            shown = {"instructions": prompt.instructions, "question": prompt.question,
+                     "tokens": prompt.tokens, "passages": prompt.passages,
+                     "left_out": prompt.left_out}  # fmt: skip
+            click.echo(json.dumps(shown, ensure_ascii=False))
+        else:
+            click.echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
+        return 0
+    bare = None
+    if without_documents:
+        bare = desk.ask(question, limit=passages, audience=labels, as_of=as_of, documents=False)
+    streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json
+    if bare is not None and not as_json:
+        click.echo(f"{click.style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
+        click.echo(f"{bare.text}\n\n{click.style('From the documents', bold=True)}")
+    if streams:
+        answer = _streamed(desk, question, passages, labels, as_of)
+        show_citations(answer, limit)
     else:
-        show_answer(answer)
+        answer = desk.ask(question, limit=passages, audience=labels, as_of=as_of)
+        if as_json:
+            shown = answer_as_json(answer)
+            if bare is not None:
+                shown["without_documents"] = answer_as_json(bare)
+            click.echo(json.dumps(shown, ensure_ascii=False))
+        else:
+            show_answer(answer, limit)
     return 1 if answer.declined else 0
+
+
+def _streamed(
+    desk: Desk,
+    question: str,
+    passages: int | None,
+    audience: tuple[str, ...] | None,
+    as_of: str | None,
+) -> Answer:
+    """Show an answer as it is written; what is withdrawn is said so."""
+    for event in desk.stream(question, limit=passages, audience=audience, as_of=as_of):
+        if isinstance(event, Piece):
+            click.echo(faint(event.text), nl=False)
+            sys.stdout.flush()
+        elif isinstance(event, Withdrawn):
+            click.echo(f"\n{withdrawn(event.words, event.why)}")
+        elif isinstance(event, Finished):
+            click.echo("\n")
+            answer = event.answer
+            click.echo(answer.text if answer.declined else answer_text(answer.text))
+            return answer
+    raise AssertionError("a stream ends with the whole answer")

@@ -3,22 +3,41 @@
 from __future__ import annotations
 
 import time
+from contextlib import AbstractContextManager
 
 import click
 
 from ...outside.stand_in import transcription_service, vector_service
+from ...outside.stand_in_model import FAULTS, model_service
+from ...records import CallError
 from ..options import example
+from ..showing import faint
 
 _SERVICES = {"vectors": vector_service, "transcription": transcription_service}
 
 
-@click.command("stand-in", epilog=example("yonder stand-in vectors --port 8801"))
-@click.argument("service", type=click.Choice(sorted(_SERVICES)))
+@click.command("stand-in", epilog=example("yonder stand-in model --port 8802 --fault invents"))
+@click.argument("service", type=click.Choice(sorted([*_SERVICES, "model"])))
 @click.option("--port", type=int, default=0, metavar="N", help="[default: one that is free]")
+@click.option(
+    "--fault",
+    type=click.Choice(sorted(FAULTS)),
+    help="What a model shall do wrong: " + "; ".join(f"{k} {v}" for k, v in FAULTS.items()) + ".",
+)
 @click.option("--debug", is_flag=True, help="Show where an error came from.")
-def command(service: str, port: int, debug: bool) -> int:  # noqa: ARG001
+def command(service: str, port: int, fault: str | None, debug: bool) -> int:  # noqa: ARG001
     """A small simulated SERVICE on this machine, to try the settings of a real one with."""
-    with _SERVICES[service](port) as address:
+    if fault and service != "model":
+        raise CallError(
+            "only the stand-in for a model has faults", f"--fault {fault}", "leave it out"
+        )
+    running: AbstractContextManager[str] = (
+        model_service(port, fault or "") if service == "model" else _SERVICES[service](port)
+    )
+    with running as address:
         click.echo(f"{address}   (Ctrl-C ends it)")
+        if service == "model":
+            click.echo(faint("A profile for it, to be named in answer.model:"))
+            click.echo(f'name = "stand-in"\naddress = "{address}"\n[stream]')
         while True:
             time.sleep(3600)

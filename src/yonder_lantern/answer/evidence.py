@@ -1,0 +1,109 @@
+"""Finding what bears a sentence out among the passages of a brief."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import combinations
+
+from ..embedding import Embedding
+from ..find import analyser
+from ..records import BlockKind, Findings
+from ..storage import Array
+from .brief import Brief
+from .checking import Evidence, Verdict, check
+from .units import Unit, units_of
+
+_TRIED = 4  # units of a passage that a sentence is compared with
+_TOGETHER = 3  # that may bear it out together
+
+
+class BriefUnits:
+    """The units of a brief, to check sentences against.
+
+    Parameters
+    ----------
+    findings : Findings
+    brief : Brief
+    embedding : Embedding or None
+        For words that are near to each other.
+    granted : str, default ""
+        Words that need no support.
+    """
+
+    def __init__(
+        self,
+        findings: Findings,
+        brief: Brief,
+        embedding: Embedding | None,
+        *,
+        granted: str = "",
+    ) -> None:
+        numbers = {passage.hit.rank: passage.number for passage in brief.passages}
+        self._units: dict[int, list[Unit]] = {number: [] for number in numbers.values()}
+        for unit in units_of(findings, analyser):
+            if unit.rank in numbers:
+                self._units[numbers[unit.rank]].append(unit)
+        self._analyser = analyser(findings.language)
+        self._granted = granted
+        self._embedding = embedding if hasattr(embedding, "parts") else None
+        self._vectors: dict[str, Array] = {}
+
+    def supporting(self, sentence: str, cited: Sequence[int]) -> tuple[list[Unit], Verdict]:
+        """The units that bear a sentence out, and the verdict.
+
+        Those of the passages that it cites come first; where these do not, those of
+        the others: a citation is moved to what does. None bears it out: no unit, and
+        the verdict against what it cites, or against what is nearest to it.
+        """
+        named = [number for number in cited if number in self._units]
+        others = [number for number in self._units if number not in named]
+        against = None
+        for numbers in (named, others):
+            units = [unit for number in numbers for unit in self._units[number]]
+            found, verdict = self._best(sentence, units)
+            if found and verdict:
+                return found, verdict
+            against = against or verdict
+        return [], against or Verdict((), 0.0)
+
+    def _best(self, sentence: str, units: Sequence[Unit]) -> tuple[list[Unit], Verdict | None]:
+        """The smallest set of units that bears a sentence out; else none."""
+        terms = frozenset(self._analyser.terms(sentence))
+        near = sorted(
+            units,
+            key=lambda unit: (
+                -len(terms & (frozenset(unit.terms) | unit.above)) + 1e-3 * len(unit.terms)
+            ),
+        )[:_TRIED]
+        first: Verdict | None = None
+        for count in range(1, _TOGETHER + 1):
+            for chosen in combinations(near, count):
+                evidence = [Evidence(unit.text, unit.lead) for unit in chosen]
+                verdict = check(
+                    sentence,
+                    evidence,
+                    self._analyser,
+                    near=self._near if self._embedding else None,
+                    granted=self._granted,
+                )
+                first = first or verdict
+                if verdict.supported:
+                    return list(chosen), verdict
+        return [], first
+
+    def holding(self, lines: Sequence[str]) -> Unit | None:
+        """The unit that holds some lines of code, as they are but for white space."""
+        wanted = [" ".join(line.split()) for line in lines if line.strip()]
+        for units in self._units.values():
+            for unit in units:
+                own = [" ".join(line.split()) for line in unit.text.splitlines()]
+                if wanted and unit.kind is BlockKind.CODE and all(line in own for line in wanted):
+                    return unit
+        return None
+
+    def _near(self, word: str) -> Array:
+        assert self._embedding is not None
+        if word not in self._vectors:
+            counts = dict.fromkeys(self._analyser.terms(word), 1.0)
+            self._vectors[word] = self._embedding.question(word, counts)
+        return self._vectors[word]

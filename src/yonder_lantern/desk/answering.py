@@ -1,0 +1,201 @@
+"""A question on its way through the steps: found, answered, checked, priced, recorded."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from decimal import Decimal
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from msgspec import to_builtins
+from msgspec.structs import asdict
+
+from ..find import Finder
+from ..index import Snapshot
+from ..records import (
+    Answer,
+    Asked,
+    CallError,
+    Citation,
+    Event,
+    Findings,
+    Finished,
+    Ledger,
+    LimitError,
+    Money,
+    Piece,
+    Spent,
+    Tokens,
+)
+from ..settings import ModelProfile, Settings, load_profile
+from ..tracing import trace_of
+
+if TYPE_CHECKING:
+    from ..answer import ModelAnswerer, Prepared, Templates
+
+PROMPTS = "prompts"
+
+
+@dataclass(frozen=True, slots=True)
+class Answering:
+    """What answering needs of a desk."""
+
+    folder: Path
+    settings: Settings
+    snapshot: Snapshot
+    ledger: Ledger
+
+    def events(
+        self, asked: Asked, limit: int | None, *, documents: bool = True
+    ) -> Iterator[Event | dict[str, Any]]:
+        """The answer as it comes; at the end its trace, and the whole answer.
+
+        Parameters
+        ----------
+        asked : Asked
+        limit : int or None
+            How many passages are read; `find.limit` without.
+        documents : bool, default True
+            Whether a model gets the passages.
+        """
+        from ..answer import Composer  # only here: finding need not wait for it
+
+        began = time.perf_counter()
+        findings = self._found(asked, limit)
+        answering = time.perf_counter()
+        answer: Answer | None = None
+        if self.settings.answer.model:
+            for event in self._by_model(findings, documents=documents):
+                if isinstance(event, Finished):
+                    answer = event.answer
+                else:
+                    yield event
+        elif not documents:
+            raise CallError(
+                "only a model can answer without the documents",
+                "answer.model",
+                "name a model's profile there; see docs/models.md",
+            )
+        else:
+            composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
+            answer = composer.answer(findings)
+            yield Piece(answer.text)
+        assert answer is not None
+        ended = time.perf_counter()
+        times = {
+            **findings.times,
+            "answer": round((ended - answering) * 1000, 3),
+            "whole": round((ended - began) * 1000, 3),
+        }
+        answer = replace(
+            answer,
+            question=asked.question,
+            times=times,
+            citations=_with_age(answer.citations, self.snapshot),
+            read_as=findings.read_as,
+        )
+        own = self.settings.find
+        bearing = {
+            "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
+            "answer": asdict(self.settings.answer),
+        }
+        yield trace_of(findings, answer, settings=bearing)
+        yield Finished(answer)
+
+    def prepared(self, asked: Asked, limit: int | None) -> tuple[Prepared, ModelProfile]:
+        """The prompt that a model would get, and its profile.
+
+        Raises
+        ------
+        CallError
+            The desk has no model.
+        """
+        if not self.settings.answer.model:
+            raise CallError(
+                "the built-in answerer sends no prompt",
+                "answer.model",
+                "name a model's profile there; see docs/models.md",
+            )
+        model, profile = self._model()
+        return model.prepare(self._found(asked, limit)), profile
+
+    def _found(self, asked: Asked, limit: int | None) -> Findings:
+        own = self.settings.find
+        return Finder(self.snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+
+    def _templates(self) -> Templates:
+        from ..answer import Templates
+
+        return Templates(self.folder / PROMPTS)
+
+    def _model(self) -> tuple[ModelAnswerer, ModelProfile]:
+        from ..answer import ModelAnswerer
+
+        profile = load_profile(self.folder / self.settings.answer.model)
+        name = self.settings.desk.name
+        answerer = ModelAnswerer(
+            self.settings.answer, profile, self._templates(), name, self.snapshot.embedding
+        )
+        return answerer, profile
+
+    def _by_model(self, findings: Findings, *, documents: bool) -> Iterator[Event]:
+        from ..outside.models import estimated_tokens, most_it_costs, price_of
+
+        model, profile = self._model()
+        prepared = model.prepare(findings, documents=documents)
+        if prepared.asks:
+            self._within_limits(most_it_costs(profile, prepared.prompt))
+        seen: list[str] = []
+        done = False
+        try:
+            for event in model.answer(findings, prepared):
+                if isinstance(event, Piece):
+                    seen.append(event.text)
+                elif isinstance(event, Finished):
+                    done = True
+                    self._enter(model.name, event.answer.tokens, event.answer.cost)
+                yield event
+        finally:
+            if not done and seen:  # broken off: what came was paid for all the same
+                prompt = prepared.prompt
+                read = estimated_tokens(profile, prompt.instructions + prompt.question)
+                tokens = Tokens(read, estimated_tokens(profile, "".join(seen)), estimated=True)
+                self._enter(model.name, tokens, price_of(profile, tokens))
+
+    def _within_limits(self, most: Money) -> None:
+        own = self.settings.answer
+        if own.max_price and most.amount > Decimal(own.max_price):
+            raise LimitError(
+                f"this answer may cost up to {most}, more than {own.max_price}",
+                "answer.max_price",
+                "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
+            )
+        if own.max_price_a_day:
+            spent = self.ledger.spent_today(most.currency).amount
+            if spent + most.amount > Decimal(own.max_price_a_day):
+                raise LimitError(
+                    f"{spent} {most.currency} have been spent today, and this answer may cost "
+                    f"{most}: more than {own.max_price_a_day} in all",
+                    "answer.max_price_a_day",
+                    "raise it, or wait until tomorrow (UTC); yonder costs shows what was spent",
+                )
+
+    def _enter(self, model: str, tokens: Tokens, cost: Money) -> None:
+        if tokens.read or tokens.written:
+            at = datetime.now(UTC).isoformat(timespec="seconds")
+            self.ledger.enter(Spent(at, model, tokens, cost))
+
+
+def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
+    """Citations that say when their source was last looked at."""
+    known = snapshot.store.sources()
+    checked = {}
+    for name, source in known.items():
+        moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
+        checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
+    return tuple(
+        replace(one, checked=checked.get(one.document.partition("/")[0], "")) for one in citations
+    )

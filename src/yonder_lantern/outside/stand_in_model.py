@@ -1,0 +1,180 @@
+"""A stand-in for a model server: it answers with sentences of the brief, or badly on request.
+
+It understands nothing: it picks the sentences that share most words with the question,
+and numbers them as the passages are. With a fault it does what real servers and models
+are known to do.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from ..text import Analyser, count_tokens, sentences
+from .stand_in import JsonHandler, served
+
+FAULTS = {
+    "slow": "waits before each piece",
+    "busy": "answers 429 twice, then as it should",
+    "broken": "answers 500",
+    "cut": "breaks the connection in the middle",
+    "garbled": "replies with something that is no JSON",
+    "long": "goes on and on",
+    "invents": "adds a sentence of its own",
+    "swaps": "changes the numbers",
+    "miscites": "cites another passage than the one it took a sentence from",
+    "obeys": "does what a passage tells it to",
+}
+_PASSAGE = re.compile(r"^(=====\S*) \[(\d+)\] .*?\n(.*?)^\1 end of \[\2\]", re.M | re.S)
+_QUESTION = re.compile(r"^Question: (.*)\Z", re.M | re.S)
+_REFUSAL = re.compile(r"write only: (.+)")
+_ORDER = re.compile(r"(?:write|say|answer)(?: only)?[:,]? [\"“]([^\"”]+)[\"”]", re.I)
+_INVENTED = "The harbour cat is called Ferrow and is 93 years old [1]."
+_ENGLISH = Analyser("en")
+_LEAST = 0.5  # of the question's words must stand in a sentence and above it
+_WAIT = 0.15
+
+
+def reply_to(instructions: str, question: str, fault: str = "") -> str:
+    """What the stand-in writes for a prompt.
+
+    Examples
+    --------
+    >>> prompt = (
+    ...     "===== [1] Quay\\nThe quay closes at 22:00.\\n===== end of [1]\\n"
+    ...     "Question: When does the quay close?"
+    ... )
+    >>> reply_to("", prompt), reply_to("", prompt, "swaps")
+    ('The quay closes at 22:00 [1].', 'The quay closes at 33:11 [1].')
+    """
+    asked = _QUESTION.search(question)
+    wanted = frozenset(_ENGLISH.terms(asked[1] if asked else question))
+    found: list[tuple[float, int, str]] = []
+    numbers = []
+    for match in _PASSAGE.finditer(question):
+        number, text = int(match[2]), match[3]
+        numbers.append(number)
+        if fault == "obeys" and (order := _ORDER.search(text)):
+            return order[1]
+        for said in _sayings(text):
+            shared = len(wanted & frozenset(_ENGLISH.terms(said)))
+            found.append((shared / max(1, len(wanted)), -number, said))
+    found.sort(key=lambda one: (-one[0], one[1]))
+    if not numbers:
+        return "Without documents I would only be guessing: perhaps 42."
+    if not found or found[0][0] < _LEAST:
+        refusal = _REFUSAL.search(instructions)
+        return refusal[1].strip() if refusal else "I do not know."
+    written = []
+    for share, place, said in found[:2]:
+        if share < found[0][0]:
+            break
+        cited = -place
+        if fault == "miscites":
+            cited = next((other for other in numbers if other != cited), cited)
+        if fault == "swaps":
+            said = re.sub(r"\d", lambda m: str((int(m[0]) + 1) % 10), said)  # noqa: PLW2901
+        end = "" if "|" in said else "."
+        written.append(f"{said if '|' in said else said.rstrip(' .')} [{cited}]{end}")
+    if fault == "invents":
+        written.append(_INVENTED)
+    if fault == "long":
+        written *= 400
+    return ("\n" if any("|" in one for one in written) else " ").join(written)
+
+
+def _sayings(text: str) -> Iterator[str]:
+    """The sentences and rows of a passage."""
+    for block in re.split(r"\n\s*\n|\n(?=[|#-]|\d+[.)] )", text):
+        if block.strip() and not block.lstrip().startswith(("#", "(", "|-")):
+            for start, end in sentences(block):
+                yield " ".join(block[start:end].split())
+
+
+def _pieces(text: str) -> Iterator[str]:
+    for match in re.finditer(r"\S+\s*", text):
+        yield match.group()
+
+
+class _ModelHandler(JsonHandler):
+    fault = ""
+    asked = 0
+
+    def do_POST(self) -> None:
+        """Answer ``{"instructions", "question", "stream"}`` with ``{"text", "tokens"}``."""
+        body = self.body()
+        type(self).asked += 1
+        if self.fault == "busy" and type(self).asked <= 2:
+            self.reply(429, {"error": "too many questions"}, {"retry-after": "1"})
+            return
+        if self.fault == "broken":
+            self.reply(500, {"error": "something broke"})
+            return
+        try:
+            asked = json.loads(body)
+            instructions, question = str(asked["instructions"]), str(asked["question"])
+            images = asked.get("images", [])
+        except (ValueError, KeyError, TypeError):
+            self.reply(400, {"error": "`instructions` and `question` are needed"})
+            return
+        del images
+        text = reply_to(instructions, question, self.fault)
+        tokens = {
+            "read": count_tokens(instructions) + count_tokens(question),
+            "written": count_tokens(text),
+        }
+        if self.fault == "garbled":
+            self.raw(200, b"<html>Good evening</html>", "text/html")
+        elif asked.get("stream"):
+            self._stream(text, tokens)
+        elif self.fault == "cut":
+            self.send_response(200)
+            self.send_header("content-length", "5000")
+            self.end_headers()
+            self.wfile.write(b'{"text": "The q')
+            self.close_connection = True
+        else:
+            if self.fault == "slow":
+                time.sleep(_WAIT * 10)
+            self.reply(200, {"text": text, "tokens": tokens})
+
+    def _stream(self, text: str, tokens: dict[str, int]) -> None:
+        self.send_response(200)
+        self.send_header("content-type", "text/event-stream")
+        self.send_header("transfer-encoding", "chunked")
+        self.end_headers()
+        pieces = list(_pieces(text))
+        for number, piece in enumerate(pieces):
+            if self.fault == "cut" and number == max(1, len(pieces) // 2):
+                self.close_connection = True
+                return
+            if self.fault == "slow":
+                time.sleep(_WAIT)
+            self._event({"piece": piece})
+        self._event({"piece": "", "tokens": tokens})
+        self.wfile.write(b"0\r\n\r\n")
+
+    def _event(self, value: Any) -> None:
+        data = f"data: {json.dumps(value, ensure_ascii=False)}\n\n".encode()
+        self.wfile.write(b"%x\r\n%s\r\n" % (len(data), data))
+        self.wfile.flush()
+
+
+@contextmanager
+def model_service(port: int = 0, fault: str = "") -> Iterator[str]:
+    """The stand-in for a model server, while it runs on this machine; its address.
+
+    Parameters
+    ----------
+    port : int, default 0
+        0 is one that is free.
+    fault : str, default ""
+        One of `FAULTS`.
+    """
+    handler = type("Handler", (_ModelHandler,), {"fault": fault, "asked": 0})
+    with served(handler, port) as host:
+        yield f"{host}/answer"

@@ -1,0 +1,42 @@
+"""What a streamed answer is told in: typed events, one after the other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .answers import Answer, Citation
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A further stretch of the answer's text, as it is written."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Cited:
+    """The sentence that ended last is borne out by this."""
+
+    citation: Citation
+
+
+@dataclass(frozen=True, slots=True)
+class Withdrawn:
+    """A sentence that was shown does not hold: it is no part of the answer.
+
+    ``words`` are the sentence's, ``why`` says what its citations do not bear out.
+    """
+
+    words: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Finished:
+    """The whole answer, as `Desk.ask` would have given it."""
+
+    answer: Answer
+
+
+Event = Piece | Cited | Withdrawn | Finished
