@@ -5,7 +5,8 @@
 True statements are the sentences, items and rows of the demo's documents that answer its questions
 and twice as many others, some of them reworded by rule, and those of ``paraphrases.jsonl``,
 written by hand. False ones are made of them (``corrupting.py``), or cite something else. Documents
-are split in two: thresholds are chosen on the one half (``--fit`` shows how), figures are of the other.
+are split in two: thresholds are chosen on the one half (``--fit`` shows how), figures are of the
+other.
 """
 
 from __future__ import annotations

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import math
+import shutil
 import sys
 import time
 from collections import Counter
@@ -121,6 +122,7 @@ def main() -> None:
     }
     table = LexiconTable.of(units, fitted, about)
     table.save(target)
+    shutil.copy(Path(__file__).with_name("NOTICE"), target)
     size = sum(path.stat().st_size for path in target.iterdir())
     told(f"{len(units):,} units, {size / 1e6:.2f} MB, hash {table.hash}")
 

@@ -17,6 +17,10 @@ _TRIED = 4  # units of a passage that a sentence is compared with
 _TOGETHER = 3  # that may bear it out together
 
 
+def _letters(text: str) -> str:
+    return "".join(filter(str.isalnum, text))
+
+
 class BriefUnits:
     """The units of a brief, to check sentences against.
 
@@ -68,6 +72,8 @@ class BriefUnits:
 
     def _best(self, sentence: str, units: Sequence[Unit]) -> tuple[list[Unit], Verdict | None]:
         """The smallest set of units that bears a sentence out; else none."""
+        if verbatim := self._verbatim(sentence, units):
+            return verbatim, Verdict((), 1.0)
         terms = frozenset(self._analyser.terms(sentence))
         near = sorted(
             units,
@@ -90,6 +96,24 @@ class BriefUnits:
                 if verdict.supported:
                     return list(chosen), verdict
         return [], first
+
+    @staticmethod
+    def _verbatim(sentence: str, units: Sequence[Unit]) -> list[Unit]:
+        """The neighbouring units that a sentence was copied from, if it was."""
+        said = _letters(sentence)
+        for first, unit in enumerate(units):
+            own = _letters(unit.text)
+            if not said.startswith(own) or len(own) == len(said):
+                continue
+            for last in range(first + 1, len(units)):
+                if units[last].document.id != unit.document.id:
+                    break
+                own += _letters(units[last].text)
+                if own == said:
+                    return list(units[first : last + 1])
+                if not said.startswith(own):
+                    break
+        return []
 
     def holding(self, lines: Sequence[str]) -> Unit | None:
         """The unit that holds some lines of code, as they are but for white space."""

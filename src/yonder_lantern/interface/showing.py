@@ -33,6 +33,7 @@ _MARK = re.compile(r"\[\d+\]")
 _ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
 _RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
 _INDENTED: Any = {"initial_indent": "   ", "subsequent_indent": "     "}
+_WITHDRAWN = 4
 _LINES = 12
 _LINES_WITH_WHY = 5
 
@@ -110,8 +111,11 @@ def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
     _show_read_as(answer.read_as)
     click.echo(answer.text if answer.declined else answer_text(answer.text))
-    for one in answer.unsupported:
+    told = dict.fromkeys(answer.unsupported)
+    for one in list(told)[:_WITHDRAWN]:
         click.echo(withdrawn(one.words, one.why))
+    if len(told) > _WITHDRAWN:
+        click.echo(faint(f"{len(told) - _WITHDRAWN} more sentences were withdrawn"))
     show_citations(answer, limit)
 
 

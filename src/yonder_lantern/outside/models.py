@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from ..records import Cancel, Money, OutsideError, SettingsError, Tokens
+from ..records import Cancel, LimitError, Money, OutsideError, SettingsError, Tokens
 from ..settings import ModelProfile
 from ..text import count_tokens
 from .client import Client, refusal
 from .pointer import pointed
 from .templates import fill
 
+_FAR_TOO_LONG = 3  # times the tokens of an answer, from where no more is read
 _MILLION = Decimal(1_000_000)
 
 
@@ -105,6 +106,7 @@ def stream_model(
         yield reply
         return
     pieces: list[str] = []
+    most = _FAR_TOO_LONG * profile.answer_tokens / profile.words_to_tokens
     last: Any = None
     with _client(profile, cancel) as client:
         body = _body(profile, prompt, stream=True)
@@ -116,6 +118,13 @@ def stream_model(
             piece = pointed(last, profile.stream.piece)
             if isinstance(piece, str) and piece:
                 pieces.append(piece)
+                most -= count_tokens(piece)
+                if most < 0:
+                    raise LimitError(
+                        f"the model writes more than {_FAR_TOO_LONG} times what it may",
+                        f"answer_tokens = {profile.answer_tokens}, in the profile",
+                        "raise it, or see that the request passes it on",
+                    )
                 yield piece
     if last is None:
         raise _other_shape(profile, "no piece of an answer", b"")

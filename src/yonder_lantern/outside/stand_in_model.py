@@ -35,7 +35,9 @@ _REFUSAL = re.compile(r"write only: (.+)")
 _ORDER = re.compile(r"(?:write|say|answer)(?: only)?[:,]? [\"“]([^\"”]+)[\"”]", re.I)
 _INVENTED = "The harbour cat is called Ferrow and is 93 years old [1]."
 _ENGLISH = Analyser("en")
-_LEAST = 0.5  # of the question's words must stand in a sentence and above it
+_LEAST = 0.4  # of the question's words must stand in a sentence and above it
+_PER_WORD = 0.002  # of two that share as many words, the shorter is nearer
+_PER_PLACE = 0.05  # what stands further down is less to the point
 _WAIT = 0.15
 
 
@@ -61,8 +63,9 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
         if fault == "obeys" and (order := _ORDER.search(text)):
             return order[1]
         for said in _sayings(text):
-            shared = len(wanted & frozenset(_ENGLISH.terms(said)))
-            found.append((shared / max(1, len(wanted)), -number, said))
+            own = frozenset(_ENGLISH.terms(said))
+            share = len(wanted & own) / max(1, len(wanted))
+            found.append((share - _PER_WORD * len(own) - _PER_PLACE * (number - 1), -number, said))
     found.sort(key=lambda one: (-one[0], one[1]))
     if not numbers:
         return "Without documents I would only be guessing: perhaps 42."
@@ -71,7 +74,7 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
         return refusal[1].strip() if refusal else "I do not know."
     written = []
     for share, place, said in found[:2]:
-        if share < found[0][0]:
+        if share < found[0][0] - _PER_WORD:
             break
         cited = -place
         if fault == "miscites":
@@ -89,7 +92,7 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
 
 def _sayings(text: str) -> Iterator[str]:
     """The sentences and rows of a passage."""
-    for block in re.split(r"\n\s*\n|\n(?=[|#-]|\d+[.)] )", text):
+    for block in re.split(r"\n\s*\n|\n(?=[|#-]|\d+[.)] |.*\|)", text):
         if block.strip() and not block.lstrip().startswith(("#", "(", "|-")):
             for start, end in sentences(block):
                 yield " ".join(block[start:end].split())

@@ -259,14 +259,18 @@ class _Said:
         return plainly([word.casefold().replace("’", "'") for word in words(self.text)])
 
     @cached_property
-    def denied(self) -> frozenset[str]:
-        """The terms that follow a negation."""
-        found: set[str] = set()
+    def denials(self) -> list[list[str]]:
+        """The terms that follow each negation."""
+        found: list[list[str]] = []
         for match in _NEGATED.finditer(_NO_ONE.sub("nobody", self.text.replace("’", "'"))):
             if match[1].casefold() in NEGATORS:
                 after = [t for word in words(match[2]) for t in self.analyser.word_terms(word)]
-                found.update(after[:_DENIED])
-        return frozenset(found)
+                found.append(after[:_DENIED])
+        return found
+
+    def denied(self, others: Collection[str]) -> frozenset[str]:
+        """The terms that a negation is of, where others say the first of them at all."""
+        return frozenset(term for own in self.denials if own and own[0] in others for term in own)
 
     @cached_property
     def ordinary(self) -> frozenset[str]:
@@ -366,20 +370,22 @@ def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault
 
 def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     """What one denies and the other says."""
-    denied = frozenset(term for one in there for term in one.denied)
-    plain = frozenset(term for one in there for term in one.terms) - denied
-    wrong = (said.denied & plain) | ((said.terms - said.denied) & denied - _said_too(there))
+    theirs = frozenset(term for one in there for term in one.terms)
+    denied = frozenset(term for one in there for term in one.denied(said.terms))
+    own = said.denied(theirs)
+    every = frozenset(term for one in there for denial in one.denials for term in denial)
+    wrong = (own & (theirs - every)) | ((said.terms - own) & denied - _said_too(there, denied))
     return [Fault("negation", word) for word in said.words_of(wrong)]
 
 
-def _said_too(there: Sequence[_Said]) -> frozenset[str]:
+def _said_too(there: Sequence[_Said], denied: frozenset[str]) -> frozenset[str]:
     """Terms that the evidence denies in one place and says in another."""
     found: set[str] = set()
     for one in there:
         counted = Counter(
             term for word in words(one.text) for term in one.analyser.word_terms(word)
         )
-        found |= {term for term in one.denied if counted[term] > 1}
+        found |= {term for term in denied if counted[term] > 1}
     return frozenset(found)
 
 

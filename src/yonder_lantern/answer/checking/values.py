@@ -101,6 +101,7 @@ _DATE = re.compile(
 _DAY_BEFORE = re.compile(
     r"\b(\d{1,2})(?:st|nd|rd|th|\.)?\s*(?:to|and|or|until|till|through|[-–]|bis|und|au|et)\s*$"
 )
+_CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]\d[\w/-]*|[A-Za-z]{1,3}\d+|\d+[A-Z]+)\b")
 _NUMBER = re.compile(
     r"(?<![\w.,])(\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+(?:[.,]\d+)?)?([½¼¾])?(?<=[\d½¼¾])"
     r"(?:\s+(hundred|thousand|million)|st|nd|rd|th)?"
@@ -161,6 +162,8 @@ def values_in(text: str) -> list[Value]:
     """
     found: list[Value] = []
     left = text
+    for match in _CODE.finditer(text):  # compared as what they are, not as numbers
+        left = left[: match.start()] + " " * len(match.group()) + left[match.end() :]
     readers: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], list[Value]]], ...] = (
         (_DATE, _date),
         (_TIME, _time),
