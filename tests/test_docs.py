@@ -16,7 +16,13 @@ from msgspec.structs import fields
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.main import VERBS, yonder
-from yonder_lantern.settings import KINDS, OutsideSettings, Settings, load_settings
+from yonder_lantern.settings import (
+    KINDS,
+    OutsideSettings,
+    Settings,
+    load_profile,
+    load_settings,
+)
 
 ROOT = Path(__file__).parent.parent
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -48,7 +54,10 @@ def test_settings_shown_are_valid(page: Path, tmp_path: Path, monkeypatch) -> No
         for name in re.findall(r"\$\{(\w+)\}", block):
             monkeypatch.setenv(name, "x")
         (tmp_path / "yonder.toml").write_text(block)
-        load_settings(tmp_path)
+        if block.startswith("# model.toml"):
+            assert load_profile(tmp_path / "yonder.toml").name
+        else:
+            load_settings(tmp_path)
 
 
 @pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "sh")], ids=lambda p: p.stem)

@@ -202,7 +202,7 @@ def test_marked_instead_of_removed(modelled: Callable[..., Desk]) -> None:
         ('adress = "{address}"', "unknown key 'adress'", "line 1"),
         ('address = "{address}"\ncontext = 300\nanswer_tokens = 50', "no passage fits", "context"),
         ('address = "{address}"\ntext = "/reply"', "holds no text at /reply", "http://"),
-        ('address = ', "not valid TOML", "line 1"),
+        ('address = \nname = "x"', "not valid TOML", "line 1"),
     ],
 )  # fmt: skip
 def test_a_profile_that_is_wrong_says_where(

@@ -7,10 +7,32 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from .desk import Desk
-    from .records import Answer, Citation, GatherReport, Hit, LanternError
+    from .records import (
+        Answer,
+        Citation,
+        Cited,
+        Finished,
+        GatherReport,
+        Hit,
+        LanternError,
+        Piece,
+        Withdrawn,
+    )
 
 __version__ = "0.1.0"
-__all__ = ["Answer", "Citation", "Desk", "GatherReport", "Hit", "LanternError", "__version__"]
+__all__ = [
+    "Answer",
+    "Citation",
+    "Cited",
+    "Desk",
+    "Finished",
+    "GatherReport",
+    "Hit",
+    "LanternError",
+    "Piece",
+    "Withdrawn",
+    "__version__",
+]
 
 
 def __getattr__(name: str) -> Any:

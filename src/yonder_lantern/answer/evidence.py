@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from itertools import combinations
 
@@ -13,6 +14,14 @@ from .brief import Brief
 from .checking import Evidence, Verdict, check
 from .units import Unit, units_of
 
+# What is said to whoever answers, not to readers: nothing rests on it.
+_ORDERS = re.compile(
+    r"\b(?:ignore|disregard|forget|override)\b.{0,60}"
+    r"\b(?:above|before|earlier|previous|instructions?|rules|passages|prompt|told)\b"
+    r"|\b(?:write|say|answer|reply|respond|output)\b (?:only|just|with)\b.{0,20}[:\"“]"
+    r"|\byou are (?:now )?(?:an?|the) (?:assistant|model|ai|chat)",
+    re.I | re.S,
+)
 _TRIED = 4  # units of a passage that a sentence is compared with
 _TOGETHER = 3  # that may bear it out together
 
@@ -45,7 +54,7 @@ class BriefUnits:
         numbers = {passage.hit.rank: passage.number for passage in brief.passages}
         self._units: dict[int, list[Unit]] = {number: [] for number in numbers.values()}
         for unit in units_of(findings, analyser):
-            if unit.rank in numbers:
+            if unit.rank in numbers and not _ORDERS.search(unit.text):
                 self._units[numbers[unit.rank]].append(unit)
         self._analyser = analyser(findings.language)
         self._granted = granted
