@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..embedding import Embedding
 from ..find import analyser
-from ..records import Answer, BlockKind, Citation, Findings, Nearest, Statement, place_of
+from ..records import Answer, BlockKind, Citation, Document, Findings, Nearest, Statement, place_of
 from ..settings import AnswerSettings
 from .support import Features, Judge, ranking, support
+from .tables import Reckoned, reckon
 from .templates import Templates
-from .units import Unit, units_of
+from .units import Unit, document_units, units_of
 from .wanted import Wanted, wanted
 from .writing import write
 
 _GAP = 1.0  # a further unit may rank this much below the best one
 _ALIKE = 0.7  # units that share this much of their terms say the same
 _NEAREST = 3
+_LONGEST_LIST = 20  # items; of a longer list only those that fit are given
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,31 +58,82 @@ class Composer:
         """Answer from the hits, or decline.
 
         The best unit is taken first, then others that rank nearly as well and
-        say something of the question that is not said yet. The answer's support
-        is that of its first unit; below ``min_support`` it is declined.
+        say something of the question that is not said yet. A question for a list
+        gets the whole list; one for a total, an average or an extreme is worked out
+        over the rows of a table, where one fits. The answer's support is that of its
+        first unit; below ``min_support`` it is declined.
         """
         judged = self.judge(findings)
+        if (reckoned := reckon(findings)) is not None:
+            return self._reckoned(findings, reckoned)
         best = judged[0].support if judged else 0.0
         if not judged or best < self._settings.min_support:
             return self.decline(findings, judged)
-        chosen = _in_order(self._choose(judged, findings))
-        citations = tuple(citation_of(number, one.unit) for number, one in enumerate(chosen, 1))
+        chosen = self._choose(judged, findings)
+        if _wanted(findings) is Wanted.LIST:
+            chosen = self._whole_list(chosen, judged)
+        chosen = _in_order(chosen)
+        units = [one.unit for one in chosen]
         statements = tuple(
             Statement(
                 one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support
             )
             for number, one in enumerate(chosen, 1)
         )
+        return self._answer(findings, units, statements, write(units), best)
+
+    def _reckoned(self, findings: Findings, reckoned: Reckoned) -> Answer:
+        """What was worked out, with the rows it rests on."""
+        units = [row.unit for row in reckoned.rows]
+        numbers = tuple(range(1, len(units) + 1))
+        marks = "".join(f"[{number}]" for number in numbers)
+        document = units[0].document
+        statements = (
+            Statement(reckoned.text, BlockKind.ROW, document.language, numbers, reckoned.fits),
+        )
+        text = f"{reckoned.text} {marks}\n\n{write(units)}"
+        return self._answer(findings, units, statements, text, reckoned.fits)
+
+    def _answer(
+        self,
+        findings: Findings,
+        units: Sequence[Unit],
+        statements: tuple[Statement, ...],
+        text: str,
+        support: float,
+    ) -> Answer:
         return Answer(
             question=findings.asked.question,
-            text=write([one.unit for one in chosen]),
+            text=text,
             statements=statements,
-            citations=citations,
+            citations=tuple(citation_of(number, unit) for number, unit in enumerate(units, 1)),
             declined=False,
-            support=best,
+            support=support,
             looked_for=tuple(findings.words),
             missing=self.missing(findings),
         )
+
+    def _whole_list(self, chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
+        """The whole list that the best item stands in."""
+        first = next((one for one in chosen if one.unit.kind is BlockKind.ITEM), None)
+        if first is None:
+            return chosen
+        document, at = first.unit.document, first.unit.block
+        low = high = at
+        while low > 0 and _same_list(document, low - 1, at):
+            low -= 1
+        while high + 1 < len(document.blocks) and _same_list(document, high + 1, at):
+            high += 1
+        if high - low >= _LONGEST_LIST:
+            return chosen
+        known = {(one.unit.document.id, one.unit.start): one for one in judged}
+        found = []
+        for unit in document_units(
+            document, analyser(document.language), range(low, high + 1), first.unit.rank
+        ):
+            own = known.get((document.id, unit.start))
+            found.append(own or replace(first, unit=unit))
+        return found
 
     def decline(self, findings: Findings, judged: Sequence[Judged]) -> Answer:
         """An answer that says there is none, in the desk's own words.
@@ -167,6 +220,11 @@ def _alike(one: Unit, other: Unit) -> bool:
     figures_a = {term for term in a if any(c.isdigit() for c in term)}
     figures_b = {term for term in b if any(c.isdigit() for c in term)}
     return figures_a == figures_b and len(a & b) >= _ALIKE * min(len(a), len(b))
+
+
+def _same_list(document: Document, number: int, other: int) -> bool:
+    block, own = document.blocks[number], document.blocks[other]
+    return block.kind is BlockKind.ITEM and block.under == own.under
 
 
 def _siblings(one: Unit, other: Unit) -> bool:

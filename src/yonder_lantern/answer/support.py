@@ -4,15 +4,27 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import astuple, dataclass, fields
 
 from ..embedding import Embedding
 from ..find import analyser
-from ..records import Findings
+from ..records import BlockKind, Findings
+from .likes import Likes
 from .units import Unit
-from .wanted import Wanted, amount_words, amounts_in, codes_in, has_wanted, in_range
+from .wanted import (
+    Wanted,
+    amount_words,
+    amounts_in,
+    codes_in,
+    counted_thing,
+    counts,
+    has_wanted,
+    in_range,
+)
 
+_FIGURE = re.compile(r"(?<![\w.,-])\d+(?:[.,:]\d+)*(?![\w-])")
 _BRIEF = 12  # terms at which a unit counts as half brief
 
 
@@ -47,6 +59,15 @@ class Features:
         How little else the unit says: 1 for a short one, towards 0 for a long.
     found : float
         The score of the unit's hit.
+    counted : float
+        1 when a number stands before the thing whose number is asked for, or none is
+        asked for; one half when the thing stands above a row; else 0.
+    near : float
+        Share of the question's weight that stands in the unit or above it, or whose like
+        does: a word counts as far as the nearest one there is its like.
+    figures : float
+        Share of the years and other numbers of the question that stand in the unit,
+        above it, or in its range; 1 without any.
     """
 
     own: float
@@ -61,38 +82,47 @@ class Features:
     close: float
     brief: float
     found: float
+    counted: float
+    near: float
+    figures: float
 
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=0.90,
-    around=4.09,
-    beside=5.88,
-    passage=2.63,
-    meaning=3.94,
-    form=3.75,
-    codes=2.11,
+    own=0.31,
+    around=1.95,
+    beside=3.91,
+    passage=2.02,
+    meaning=3.62,
+    form=4.51,
+    codes=2.33,
     unknown=0.00,
-    range=5.42,
-    close=0.77,
-    brief=0.00,
-    found=1.49,
+    range=2.19,
+    close=0.38,
+    brief=0.04,
+    found=2.55,
+    counted=2.00,
+    near=4.67,
+    figures=2.70,
 )
 SUPPORT = Features(
     own=0.00,
-    around=1.44,
-    beside=3.28,
-    passage=1.06,
-    meaning=0.01,
-    form=0.98,
-    codes=0.39,
-    unknown=-0.34,
-    range=1.29,
-    close=0.16,
+    around=0.00,
+    beside=1.32,
+    passage=1.20,
+    meaning=0.00,
+    form=1.51,
+    codes=0.92,
+    unknown=-0.60,
+    range=1.62,
+    close=0.39,
     brief=0.00,
     found=0.00,
+    counted=1.54,
+    near=2.24,
+    figures=1.01,
 )
-INTERCEPT = -5.35
+INTERCEPT = -8.61
 
 
 class Judge:
@@ -114,7 +144,16 @@ class Judge:
         self._total = sum(findings.terms.values()) or 1.0
         self._kind = kind
         whole = f"{findings.asked.background} {findings.asked.question}"
+        self._asked = whole
         self._codes = codes_in(whole)
+        self._asked_words = [
+            (terms, max((findings.terms.get(term, 0.0) for term in terms), default=0.0))
+            for terms in findings.words.values()
+        ]
+        self._likes = Likes.of_words(embedding, tuple(findings.words))
+        self._figures = frozenset(_FIGURE.findall(whole))
+        self._thing = frozenset(analyser(findings.language).terms(counted_thing(whole)))
+        self._analyser = analyser(findings.language)
         self._amounts = amounts_in(whole)
         self._amount_terms = frozenset(
             term
@@ -163,14 +202,52 @@ class Judge:
             beside=self._share(around | unit.beside),
             passage=self._share(self._passages[unit.rank] | around),
             meaning=meaning,
-            form=float(has_wanted(self._kind, unit.text)),
+            form=float(
+                has_wanted(
+                    self._kind,
+                    unit.text,
+                    item=unit.kind is BlockKind.ITEM,
+                    asked=self._asked,
+                )
+            ),
             codes=codes,
             unknown=self._unknown,
             range=fits,
             close=self._closeness(unit.terms),
             brief=_BRIEF / (_BRIEF + len(unit.terms)),
             found=self._hits[unit.rank].score,
+            counted=self._counted(unit),
+            near=self._nearness(unit, around),
+            figures=self._figured(unit, fits),
         )
+
+    def _nearness(self, unit: Unit, around: frozenset[str]) -> float:
+        if self._likes is None:
+            return self._share(around)
+        likes = self._likes.of(f"{unit.lead}\n{unit.text}")
+        total = 0.0
+        for at, (terms, weight) in enumerate(self._asked_words):
+            here = any(term in around for term in terms)
+            total += weight if here else weight * float(likes[at])
+        return total / (sum(weight for _, weight in self._asked_words) or 1.0)
+
+    def _counted(self, unit: Unit) -> float:
+        if not self._thing:
+            return 1.0
+
+        def is_thing(word: str) -> bool:
+            return not self._thing.isdisjoint(self._analyser.word_terms(word))
+
+        if counts(unit.text, is_thing):
+            return 1.0
+        above = not self._thing.isdisjoint(unit.above)
+        return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
+
+    def _figured(self, unit: Unit, fits: float) -> float:
+        if not self._figures or fits == 1.0:
+            return 1.0
+        there = frozenset(_FIGURE.findall(f"{unit.lead} {unit.text}"))
+        return len(self._figures & there) / len(self._figures)
 
     def _closeness(self, terms: tuple[str, ...]) -> float:
         """Of neighbouring question words in the unit, the mean nearness of each pair."""

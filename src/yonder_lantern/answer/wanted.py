@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from enum import Enum
+
+from ..text import words
 
 
 class Wanted(Enum):
@@ -15,6 +18,13 @@ class Wanted(Enum):
     DURATION = "duration"
     FREQUENCY = "frequency"
     DATE = "date"
+    LIST = "list"
+    LENGTH = "length"
+    WEIGHT = "weight"
+    SPEED = "speed"
+    WARMTH = "warmth"
+    TIME_OR_LENGTH = "time or length"
+    NAME = "name"
 
 
 _NUMBER_WORDS = (
@@ -26,13 +36,31 @@ _DAYS = "monday|tuesday|wednesday|thursday|friday|saturday|sunday"
 _SPANS = "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
 
 _ASKS = (
-    (Wanted.DURATION, r"\bhow long\b(?! is the (?:quay|pontoon|boat|ship|vessel))|\bwie lange\b"),
+    (
+        Wanted.LIST,
+        r"\bsteps?\b|\bstep by step\b|\bin (?:what|which) order\b|\bwhat order\b"
+        r"|\blist (?:of|all|the)\b"
+        r"|\bwhat (?:must|has|have|does|do|should)\b.*"
+        r"\b(?:bring|brought|show|produce|hand in|prepare)\b"
+        r"|\b(?:which|what) (?:places|things|papers|documents|rules|conditions|requirements)\b",
+    ),
+    (Wanted.TIME_OR_LENGTH, r"\bhow long (?:is|are|was|were)\b"),
+    (Wanted.DURATION, r"\bhow long\b|\bwie lange\b"),
     (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b"),
     (Wanted.DATE, r"\bwhen\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b|\bwann\b"),
     (
         Wanted.MONEY,
         r"\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|fare|rent"
         r"|penalty|discount|refund|deposit|spend|money|cash)\b",
+    ),
+    (Wanted.LENGTH, r"\bhow (?:deep|high|tall|wide|far|thick)\b|\b(?:length|depth|height|width)\b"),
+    (Wanted.WEIGHT, r"\bhow heavy\b|\b(?:weight|tonnage)\b"),
+    (Wanted.SPEED, r"\bhow fast\b|\bspeed\b"),
+    (Wanted.WARMTH, r"\bhow (?:warm|cold|hot)\b|\btemperature\b"),
+    (
+        Wanted.NAME,
+        r"\bwho (?:is|was|are|were)\b(?! \w+ed\b)|\bname of\b|\bwhat is .* called\b"
+        r"|\bwhich (?:brand|bank|firm|company|maker|make)\b",
     ),
     (
         Wanted.NUMBER,
@@ -44,7 +72,13 @@ _ASKS = (
 _QUESTIONS = [(kind, re.compile(pattern, re.IGNORECASE)) for kind, pattern in _ASKS]
 _ASKS_AMOUNT = re.compile(r"^\s*(?:and )?(?:how|what|which|wie|combien)\b", re.IGNORECASE)
 
+_SIZES = r"(?:m|metres?|meters?|km|kilometres?|miles?|cm|centimetres?|mm|feet|foot|inch(?:es)?)\b"
 _HOLDS = {
+    Wanted.LENGTH: rf"\d[\d,.]*\s*-?{_SIZES}|\b(?:{_NUMBER_WORDS})[\s-]+{_SIZES}",
+    Wanted.WEIGHT: rf"(?:\d|\b(?:{_NUMBER_WORDS}))[\d,.]*\s*-?"
+    r"(?:t|tonnes?|tons?|kg|kilos?|kilograms?|g)\b",
+    Wanted.SPEED: rf"(?:\d|\b(?:{_NUMBER_WORDS}))[\d,.]*\s*-?(?:knots?|kn|km/h|mph|miles per hour)",
+    Wanted.WARMTH: r"\bdegrees?\b|°",
     Wanted.NUMBER: rf"\d|\b(?:{_NUMBER_WORDS})\b",
     Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
     r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent)\b",
@@ -56,6 +90,12 @@ _HOLDS = {
     r"|\bnoon\b|\bmidnight\b|\bat once\b",
 }
 _HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
+_NAMED = re.compile(
+    r"(?<=[a-z,;:] )(?:\b[A-Z][\w'’-]+)(?: [A-Z][\w'’-]+)*|[\"“*][A-Z][^\"”*]+[\"”*]"
+)
+_HOW_MANY = re.compile(r"\bhow many ((?:\w+)(?: \w+)?)", re.IGNORECASE)
+_NUMERAL = re.compile(rf"\d|(?:{_NUMBER_WORDS})(?:-\w+)?$", re.IGNORECASE)
+_BETWEEN = 3  # words between a number and what it counts
 _CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]?\d[\w/-]*|\d+[A-Z])\b")
 _AMOUNT = re.compile(
     r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I
@@ -81,10 +121,61 @@ def wanted(question: str) -> Wanted:
     return Wanted.ANYTHING
 
 
-def has_wanted(kind: Wanted, text: str) -> bool:
-    """Whether a text holds something of the kind asked for."""
+def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") -> bool:
+    """Whether a text holds something of the kind asked for.
+
+    Parameters
+    ----------
+    kind : Wanted
+    text : str
+    item : bool, default False
+        Whether the text is an item of a list.
+    asked : str, default ""
+        The question: a name it says itself is not the one it asks for.
+
+    Examples
+    --------
+    >>> has_wanted(Wanted.LENGTH, "She is 19.8 m long."), has_wanted(Wanted.WEIGHT, "In 1990.")
+    (True, False)
+    """
+    if kind is Wanted.LIST:
+        return item
+    if kind is Wanted.NAME:
+        own = asked.casefold()
+        return any(match.group().casefold() not in own for match in _NAMED.finditer(text))
+    if kind is Wanted.TIME_OR_LENGTH:
+        return has_wanted(Wanted.DURATION, text) or has_wanted(Wanted.LENGTH, text)
     holder = _HOLDERS.get(kind)
     return holder is None or holder.search(text) is not None
+
+
+def counted_thing(question: str) -> str:
+    """What a question asks the number of, as written; empty if it asks for none.
+
+    Examples
+    --------
+    >>> counted_thing("How many parking places are there?"), counted_thing("Where is it?")
+    ('parking places', '')
+    """
+    found = _HOW_MANY.search(question)
+    return found[1] if found else ""
+
+
+def counts(text: str, thing: Callable[[str], bool]) -> bool:
+    """Whether a text has a number just before a word that is the thing asked about.
+
+    Examples
+    --------
+    >>> counts("There are forty-two free berths.", lambda word: word.startswith("berth"))
+    True
+    >>> counts("Berth 14 is free.", lambda word: word.startswith("berth"))
+    False
+    """
+    found = words(text)
+    for at, word in enumerate(found):
+        if _NUMERAL.match(word) and any(map(thing, found[at + 1 : at + 2 + _BETWEEN])):
+            return True
+    return False
 
 
 def codes_in(text: str) -> frozenset[str]:

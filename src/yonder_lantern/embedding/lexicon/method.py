@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from itertools import islice
 from pathlib import Path
 from typing import Any
@@ -166,6 +166,23 @@ class LexiconEmbedding:
             found[:, :known] *= math.sqrt(1 - _BESIDE)
             found[0, known:] = self._beside.question(text, terms) * math.sqrt(_BESIDE)
         return np.asarray(unit_rows(found)[0])
+
+    def words(self, words: Sequence[str]) -> Array:
+        """Unit vectors of single words, of zeros for those that it does not know at all.
+
+        Returns
+        -------
+        float32 array, shape (words, dimensions of the lexicon)
+        """
+        units = [
+            tuple(number for word in folded_words(text) for number in self._units.of(word))
+            for text in words
+        ]
+        numbers = np.array([number for own in units for number in own], dtype=np.int64)
+        rows = self._vectors(numbers)
+        found = np.zeros((len(words), self._table.dimensions), dtype=np.float32)
+        np.add.at(found, np.repeat(np.arange(len(words)), [len(own) for own in units]), rows)
+        return unit_rows(found)
 
     def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:
         """What each known word and term of a question adds; they sum to a unit vector."""

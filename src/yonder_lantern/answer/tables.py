@@ -1,0 +1,289 @@
+"""Reckoning over the rows of a table: totals, averages, the most and the least."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import Enum
+
+from ..find import analyser
+from ..records import BlockKind, Document, Findings
+from ..text import Analyser, words
+from .checking import values_in
+from .units import Unit, document_units
+
+_FITS = 0.6  # of the question's words must stand in a table, its heads, or what names its column
+_NAMED = 2  # rows that a question names, from which on it is about these alone
+_MOST_ROWS = 60
+
+
+class Reckoning(Enum):
+    """What is to be worked out."""
+
+    TOTAL = "total"
+    AVERAGE = "average"
+    MOST = "most"
+    LEAST = "least"
+
+
+_TOTAL = r"altogether|in total|in all|all together|total|sum of|together"
+_ASKS = (
+    (Reckoning.AVERAGE, re.compile(r"\baverage\b", re.I)),
+    (Reckoning.TOTAL, re.compile(rf"\b(?:{_TOTAL})\b", re.I)),
+    (
+        Reckoning.MOST,
+        re.compile(
+            r"\b(?:longe(?:st|r)|large(?:st|r)|bigge(?:st|r)|deepe(?:st|r)|highe(?:st|r)"
+            r"|heavie(?:st|r)|stronge(?:st|r)|wide(?:st|r)|dearest|dearer|newest|fastest|latest"
+            r"|most(?! of)|greatest|tallest)\b",
+            re.I,
+        ),
+    ),
+    (
+        Reckoning.LEAST,
+        re.compile(
+            r"\b(?:shorte(?:st|r)|smalle(?:st|r)|shallowe(?:st|r)|lowest|lower|lighte(?:st|r)"
+            r"|cheape(?:st|r)|oldest|least|fewest|slowest|narrowe(?:st|r)|earliest|weakest)\b",
+            re.I,
+        ),
+    ),
+)
+_SUPERLATIVES = re.compile(r"\b(?:at (?:the )?(?:most|least)|most of|least of)\b", re.I)
+
+# What a column is called that such a word asks for.
+_COLUMNS = {
+    "long": "length long", "short": "length long", "deep": "depth deep draught water",
+    "shallow": "depth deep draught water", "water": "depth deep water", "high": "height high level",
+    "low": "height low level", "heav": "weight load mass", "light": "weight load mass",
+    "wide": "width beam", "narrow": "width beam", "old": "year since built replaced",
+    "new": "year since built replaced", "fast": "speed knots", "slow": "speed knots",
+    "strong": "load pull power engines", "weak": "load pull power engines",
+    "cheap": "price fee charge cost crowns single rate",
+    "dear": "price fee charge cost crowns rate",
+    "cost": "price fee charge cost crowns rate", "expens": "price fee charge cost crowns rate",
+    "pay": "price fee charge cost crowns rate", "fare": "single fare price", "long time": "notice",
+    "large": "capacity size load length", "big": "capacity size load length",
+    "small": "capacity size load length", "great": "capacity size load length",
+    "single": "single", "notice": "notice", "wait": "wait waiting people",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A row of a table, and its cells."""
+
+    unit: Unit
+    cells: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """The rows under one header."""
+
+    document: Document
+    columns: tuple[str, ...]
+    rows: tuple[Row, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Reckoned:
+    """A value worked out from some rows.
+
+    Attributes
+    ----------
+    what : Reckoning
+    value : Decimal
+    unit : str
+        As the rows write it, empty where they write none.
+    column : str
+    rows : tuple of Row
+        Those that it rests on.
+    formula : str
+    fits : float
+        How much of the question stands in the table, 0 to 1.
+    """
+
+    what: Reckoning
+    value: Decimal
+    unit: str
+    column: str
+    rows: tuple[Row, ...]
+    formula: str
+    fits: float
+
+    @property
+    def text(self) -> str:
+        """The result in words, without its citations."""
+        unit = f" {self.unit}" if self.unit else ""
+        if self.what is Reckoning.TOTAL:
+            return f"{self.value:f}{unit} in all ({self.column}: {self.formula})"
+        if self.what is Reckoning.AVERAGE:
+            return f"{self.value:f}{unit} on average ({self.column}: {self.formula})"
+        which = "The most" if self.what is Reckoning.MOST else "The least"
+        return f"{which} by {self.column}: {self.formula}"
+
+
+def asked_for(question: str) -> Reckoning | None:
+    """What a question asks to be worked out.
+
+    Examples
+    --------
+    >>> asked_for("Which of the craft is the longest?").value
+    'most'
+    >>> asked_for("What may a ship draw at most?") is None
+    True
+    """
+    bare = _SUPERLATIVES.sub(" ", question)
+    return next((what for what, pattern in _ASKS if pattern.search(bare)), None)
+
+
+def reckon(findings: Findings) -> Reckoned | None:
+    """What the question asks to be worked out, from the table that fits it best.
+
+    None when it asks for nothing of the kind, or no table fits.
+    """
+    what = asked_for(findings.asked.question)
+    if what is None:
+        return None
+    found = [
+        own
+        for table in _tables(findings)
+        if (own := _of_table(what, table, findings)) is not None and own.fits >= _FITS
+    ]
+    return max(found, key=lambda own: own.fits, default=None)
+
+
+def _tables(findings: Findings) -> Iterator[Table]:
+    """The tables that hits lie in, whole, each once."""
+    seen: set[tuple[str, int]] = set()
+    for hit in findings.hits:
+        document = findings.documents[hit.document]
+        for block in document.blocks:
+            if block.kind is not BlockKind.ROW or block.header < 0:
+                continue
+            mark = (document.id, block.header)
+            if block.end <= hit.start or block.start >= hit.end or mark in seen:
+                continue
+            seen.add(mark)
+            yield _table(document, block.header)
+
+
+def _table(document: Document, header: int) -> Table:
+    own = [
+        number
+        for number, block in enumerate(document.blocks)
+        if block.kind is BlockKind.ROW and block.header == header
+    ][:_MOST_ROWS]
+    units = document_units(document, analyser(document.language), range(own[0], own[-1] + 1))
+    rows = tuple(Row(unit, _cells(unit.text)) for unit in units if unit.block in set(own))
+    head = document.blocks[header]
+    return Table(document, _cells(document.text[head.start : head.end]), rows)
+
+
+def _cells(text: str) -> tuple[str, ...]:
+    bare = text.strip()
+    bare = bare.removeprefix("|").removesuffix("|")
+    return tuple(cell.strip() for cell in bare.split("|" if "|" in bare else "\t"))
+
+
+def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | None:
+    own = analyser(table.document.language)
+    column = _column(what, table, findings.asked.question, own)
+    if column is None:
+        return None
+    rows = _rows(table, findings, own)
+    valued = [
+        (row, value)
+        for row in rows
+        if column < len(row.cells) and (value := _number(row.cells[column])) is not None
+    ]
+    if len(valued) < 2:
+        return None
+    fits = _fit(table, rows, findings, own, column)
+    name = table.columns[column]
+    amounts = [value for _, (value, _) in valued]
+    unit = next((unit for _, (_, unit) in valued if unit), "")
+    chosen = tuple(row for row, _ in valued)
+    if what is Reckoning.TOTAL or what is Reckoning.AVERAGE:
+        total = sum(amounts, Decimal(0))
+        plain = " + ".join(f"{amount:f}" for amount in amounts)
+        if what is Reckoning.TOTAL:
+            return Reckoned(what, total, unit, name, chosen, plain, fits)
+        mean = (total / len(amounts)).quantize(Decimal("0.01")).normalize()
+        return Reckoned(what, mean, unit, name, chosen, f"({plain}) / {len(amounts)}", fits)
+    best = (max if what is Reckoning.MOST else min)(amounts)
+    winners = tuple(row for row, (value, _) in valued if value == best)
+    label = ", ".join(row.cells[0] for row in winners)
+    told = f"{label}, {best:f}{f' {unit}' if unit else ''}, of {len(valued)} rows"
+    return Reckoned(what, best, unit, name, winners, told, fits)
+
+
+def _number(cell: str) -> tuple[Decimal, str] | None:
+    for value in values_in(cell):
+        if value.kind == "number" and isinstance(value.amount[0], Decimal):
+            after = cell[value.start + len(value.words) :].strip()
+            unit = after.split()[0].strip(".,;") if value.unit and after else ""
+            return value.amount[0], unit
+    return None
+
+
+def _column(what: Reckoning, table: Table, question: str, own: Analyser) -> int | None:
+    """The column of numbers that a question is about."""
+    asked = [word.casefold() for word in words(question)]
+    wanted = {
+        term
+        for word in asked
+        for stem, names in _COLUMNS.items()
+        if word.startswith(stem)
+        for name in names.split()
+        for term in own.terms(name)
+    }
+    terms = frozenset(own.terms(question))
+    best, best_score = None, 0.0
+    for number, name in enumerate(table.columns):
+        cells = [row.cells[number] for row in table.rows if number < len(row.cells)]
+        numeric = sum(_number(cell) is not None for cell in cells)
+        if numeric < 2 or (number == 0 and what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
+            continue
+        named = frozenset(own.terms(name))
+        score = len(named & terms) * 1.5 + len(named & wanted) - 0.01 * number
+        if number == 0:
+            score -= 1.0
+        if score > best_score:
+            best, best_score = number, score
+    return best
+
+
+def _rows(table: Table, findings: Findings, own: Analyser) -> tuple[Row, ...]:
+    """The rows that a question names, if it names some; else all."""
+    terms = frozenset(own.terms(findings.asked.question))
+    common = frozenset.intersection(*(frozenset(row.unit.terms) for row in table.rows))
+    common |= frozenset(own.terms(" ".join(table.columns)))
+    shares = []
+    for row in table.rows:
+        label = frozenset(term for cell in row.cells[:2] for term in own.terms(cell)) - common
+        label = frozenset(term for term in label if not term.isdigit())
+        shares.append(len(label & terms))
+    named = tuple(row for row, share in zip(table.rows, shares, strict=True) if share)
+    return named if _NAMED <= len(named) < len(table.rows) else table.rows
+
+
+def _fit(
+    table: Table, rows: Sequence[Row], findings: Findings, own: Analyser, column: int
+) -> float:
+    """The weight of the question's words that the table accounts for."""
+    here = frozenset(own.terms(f"{rows[0].unit.lead} {table.document.title}"))
+    here |= frozenset(term for row in rows for term in row.unit.terms)
+    here |= frozenset(
+        term
+        for word in words(findings.asked.question)
+        for stem in _COLUMNS
+        if word.casefold().startswith(stem)
+        for term in own.word_terms(word)
+    )
+    here |= frozenset(own.terms("altogether total sum average together expensive dear"))
+    del column
+    total = sum(findings.terms.values()) or 1.0
+    return sum(weight for term, weight in findings.terms.items() if term in here) / total
