@@ -178,10 +178,10 @@ class Composer:
     def judge(self, findings: Findings) -> list[Judged]:
         """All units of the hits, best first."""
         judge = Judge(findings, _wanted(findings), self._embedding)
+        units = [unit for unit in units_of(findings, analyser) if unit.terms]
+        judge.learn(units)
         judged = []
-        for unit in units_of(findings, analyser):
-            if not unit.terms:
-                continue
+        for unit in units:
             features = judge.features(unit)
             judged.append(Judged(unit, features, ranking(features), support(features)))
         judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))

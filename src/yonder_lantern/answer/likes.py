@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Protocol
 
 import numpy as np
@@ -32,6 +32,7 @@ class Likes:
         self._embedding = embedding
         self._asked = embedding.words(asked)
         self._known: dict[str, int] = {}
+        self._leads: dict[str, Array] = {}
         self._likes = np.zeros((0, len(asked)), dtype=np.float32)
 
     @classmethod
@@ -40,15 +41,27 @@ class Likes:
         own = getattr(embedding, "words", None)
         return cls(embedding, asked) if own is not None and asked else None  # type: ignore[arg-type]
 
-    def of(self, text: str) -> Array:
-        """For each word of the question how like it is to its nearest in a text, 0 to 1."""
-        found = list(dict.fromkeys(word.casefold() for word in words(text)))
+    def learn(self, texts: Iterable[str]) -> None:
+        """Look up the words of many texts at once."""
+        found = dict.fromkeys(word.casefold() for text in texts for word in words(text))
         new = [word for word in found if word not in self._known]
         if new:
             cosines = self._embedding.words(new) @ self._asked.T
             likes = np.clip((cosines - _FROM) / (_TO - _FROM), 0, 1)
             self._known.update({word: len(self._likes) + at for at, word in enumerate(new)})
             self._likes = np.concatenate([self._likes, likes])
+
+    def of_lead(self, lead: str) -> Array:
+        """The same for what many texts stand under; remembered."""
+        if lead not in self._leads:
+            self._leads[lead] = self.of(lead)
+        return self._leads[lead]
+
+    def of(self, text: str) -> Array:
+        """For each word of the question how like it is to its nearest in a text, 0 to 1."""
+        found = list(dict.fromkeys(word.casefold() for word in words(text)))
+        if any(word not in self._known for word in found):
+            self.learn((text,))
         if not found:
             return np.zeros(len(self._asked), dtype=np.float32)
         return np.asarray(self._likes[[self._known[word] for word in found]].max(axis=0))

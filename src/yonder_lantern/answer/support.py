@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import itertools
 import math
+import operator
 import re
-from collections.abc import Mapping
-from dataclasses import astuple, dataclass, fields
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, fields
+
+import numpy as np
 
 from ..embedding import Embedding
 from ..find import analyser
@@ -180,6 +184,12 @@ class Judge:
             for hit in findings.hits
         }
 
+    def learn(self, units: Sequence[Unit]) -> None:
+        """Look up what many units need at once."""
+        if self._likes is not None:
+            leads = {unit.lead for unit in units}
+            self._likes.learn([*leads, *(unit.text for unit in units)])
+
     def features(self, unit: Unit) -> Features:
         """The features of a unit."""
         own = frozenset(unit.terms)
@@ -189,9 +199,7 @@ class Judge:
         around = own | unit.above
         meaning = self._near[unit.rank]
         if self._embedding is not None and self._question is not None:
-            counts: dict[str, float] = {}
-            for term in unit.terms:
-                counts[term] = counts.get(term, 0) + 1
+            counts = Counter(unit.terms)
             meaning = max(0.0, float(self._embedding.question(unit.text, counts) @ self._question))
         codes = 1.0
         if self._codes:
@@ -224,7 +232,7 @@ class Judge:
     def _nearness(self, unit: Unit, around: frozenset[str]) -> float:
         if self._likes is None:
             return self._share(around)
-        likes = self._likes.of(f"{unit.lead}\n{unit.text}")
+        likes = np.maximum(self._likes.of(unit.text), self._likes.of_lead(unit.lead))
         total = 0.0
         for at, (terms, weight) in enumerate(self._asked_words):
             here = any(term in around for term in terms)
@@ -272,7 +280,8 @@ def support(features: Features) -> float:
 
 
 def _dot(features: Features, weights: Features) -> float:
-    return math.fsum(a * b for a, b in zip(astuple(features), astuple(weights), strict=True))
+    return math.fsum(map(operator.mul, _numbers(features), _numbers(weights)))
 
 
 FEATURE_NAMES = tuple(field.name for field in fields(Features))
+_numbers = operator.attrgetter(*FEATURE_NAMES)

@@ -15,6 +15,7 @@ from .checking import values_in
 from .units import Unit, document_units
 
 _FITS = 0.6  # of the question's words must stand in a table, its heads, or what names its column
+_OF_LABEL = 0.5  # of a row's label the question must say
 _NAMED = 2  # rows that a question names, from which on it is about these alone
 _MOST_ROWS = 60
 
@@ -50,6 +51,7 @@ _ASKS = (
         ),
     ),
 )
+_BETWEEN_TWO = re.compile(r"\bor\b")
 _SUPERLATIVES = re.compile(r"\b(?:at (?:the )?(?:most|least)|most of|least of)\b", re.I)
 
 # What a column is called that such a word asks for.
@@ -190,10 +192,13 @@ def _cells(text: str) -> tuple[str, ...]:
 
 def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | None:
     own = analyser(table.document.language)
-    column = _column(what, table, findings.asked.question, own)
+    question = findings.asked.question
+    column = _column(what, table, question, own)
     if column is None:
         return None
     rows = _rows(table, findings, own)
+    if _BETWEEN_TWO.search(question) and len(rows) == len(table.rows):
+        return None  # it compares two things that are not rows of this table
     valued = [
         (row, value)
         for row in rows
@@ -201,7 +206,7 @@ def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | N
     ]
     if len(valued) < 2:
         return None
-    fits = _fit(table, rows, findings, own, column)
+    fits = _fit(table, rows, findings, own)
     name = table.columns[column]
     amounts = [value for _, (value, _) in valued]
     unit = next((unit for _, (_, unit) in valued if unit), "")
@@ -241,6 +246,7 @@ def _column(what: Reckoning, table: Table, question: str, own: Analyser) -> int 
         for term in own.terms(name)
     }
     terms = frozenset(own.terms(question))
+    near = _focus(what, question, own)
     best, best_score = None, 0.0
     for number, name in enumerate(table.columns):
         cells = [row.cells[number] for row in table.rows if number < len(row.cells)]
@@ -248,7 +254,8 @@ def _column(what: Reckoning, table: Table, question: str, own: Analyser) -> int 
         if numeric < 2 or (number == 0 and what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
             continue
         named = frozenset(own.terms(name))
-        score = len(named & terms) * 1.5 + len(named & wanted) - 0.01 * number
+        score = len(named & terms) * 1.5 + len(named & wanted) + 3 * len(named & near)
+        score -= 0.01 * number
         if number == 0:
             score -= 1.0
         if score > best_score:
@@ -263,16 +270,36 @@ def _rows(table: Table, findings: Findings, own: Analyser) -> tuple[Row, ...]:
     common |= frozenset(own.terms(" ".join(table.columns)))
     shares = []
     for row in table.rows:
-        label = frozenset(term for cell in row.cells[:2] for term in own.terms(cell)) - common
-        label = frozenset(term for term in label if not term.isdigit())
-        shares.append(len(label & terms))
-    named = tuple(row for row, share in zip(table.rows, shares, strict=True) if share)
+        labels = [frozenset(own.terms(cell)) - common for cell in row.cells[:2]]
+        shares.append(max(_share(label, terms) for label in labels))
+    named = tuple(row for row, share in zip(table.rows, shares, strict=True) if share >= _OF_LABEL)
     return named if _NAMED <= len(named) < len(table.rows) else table.rows
 
 
-def _fit(
-    table: Table, rows: Sequence[Row], findings: Findings, own: Analyser, column: int
-) -> float:
+def _share(label: frozenset[str], terms: frozenset[str]) -> float:
+    told = frozenset(term for term in label if not term.isdigit())
+    return len(told & terms) / len(told) if told else 0.0
+
+
+def _focus(what: Reckoning, question: str, own: Analyser) -> frozenset[str]:
+    """What the columns are called that the words beside a superlative ask for."""
+    pattern = dict(_ASKS)[what]
+    match = pattern.search(question)
+    if match is None or what in (Reckoning.TOTAL, Reckoning.AVERAGE):
+        return frozenset()
+    before = words(question[: match.start()])[-2:]
+    beside = [*before, match.group(), *words(question[match.end() :])[:1]]
+    return frozenset(
+        term
+        for word in beside
+        for stem, names in _COLUMNS.items()
+        if word.casefold().startswith(stem)
+        for name in names.split()
+        for term in own.terms(name)
+    )
+
+
+def _fit(table: Table, rows: Sequence[Row], findings: Findings, own: Analyser) -> float:
     """The weight of the question's words that the table accounts for."""
     here = frozenset(own.terms(f"{rows[0].unit.lead} {table.document.title}"))
     here |= frozenset(term for row in rows for term in row.unit.terms)
@@ -284,6 +311,5 @@ def _fit(
         for term in own.word_terms(word)
     )
     here |= frozenset(own.terms("altogether total sum average together expensive dear"))
-    del column
     total = sum(findings.terms.values()) or 1.0
     return sum(weight for term, weight in findings.terms.items() if term in here) / total

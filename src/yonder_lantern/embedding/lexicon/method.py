@@ -24,6 +24,8 @@ from .units import Units, folded_words
 
 _AT_ONCE = 2000  # texts whose vectors are worked out together
 _BESIDE = 0.2  # the latent vectors' share of a cosine
+_MOST_PIECES = 2
+_KEPT_WORDS = 20_000  # whose vectors are remembered; a bound on memory
 _LATENT = "latent"
 
 
@@ -93,6 +95,7 @@ class LexiconEmbedding:
         self._own = own
         self._beside = beside
         self._units = Units(table.units, own.words)
+        self._words: dict[str, Array] = {}
         self.hash = hash_
         self.dimensions = table.dimensions + (beside.dimensions if beside else 0)
         self.captured = own.known * (beside.captured if beside else 1.0)
@@ -151,17 +154,12 @@ class LexiconEmbedding:
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:
         """The unit vector of a question, float32, shape (dimensions,)."""
-        numbers: list[int] = []
-        shares: list[float] = []
-        for word, count in Counter(folded_words(text)).items():
-            own = self._units.of(word)
-            numbers.extend(own)
-            shares.extend([math.sqrt(count)] * len(own))
-        found = np.zeros((1, self.dimensions), dtype=np.float32)
         known = self._table.dimensions
-        if numbers:
-            rows = self._vectors(np.array(numbers))
-            found[0, :known] = unit_rows(np.array([shares], dtype=np.float32) @ rows)
+        found = np.zeros((1, self.dimensions), dtype=np.float32)
+        own = found[0, :known]
+        for word, count in Counter(folded_words(text)).items():
+            own += self._word(word) * np.float32(math.sqrt(count))
+        found[:, :known] = unit_rows(found[:, :known])
         if self._beside is not None:
             found[:, :known] *= math.sqrt(1 - _BESIDE)
             found[0, known:] = self._beside.question(text, terms) * math.sqrt(_BESIDE)
@@ -174,22 +172,18 @@ class LexiconEmbedding:
         -------
         float32 array, shape (words, dimensions of the lexicon)
         """
-        units = [
-            tuple(number for word in folded_words(text) for number in self._units.of(word))
-            for text in words
-        ]
-        numbers = np.array([number for own in units for number in own], dtype=np.int64)
-        rows = self._vectors(numbers)
         found = np.zeros((len(words), self._table.dimensions), dtype=np.float32)
-        np.add.at(found, np.repeat(np.arange(len(words)), [len(own) for own in units]), rows)
+        for at, text in enumerate(words):
+            for word in folded_words(text):
+                found[at] += self._word(word)
         return unit_rows(found)
 
     def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:
         """What each known word and term of a question adds; they sum to a unit vector."""
         words: dict[str, Array] = {}
         for word, count in Counter(folded_words(text)).items():
-            if numbers := self._units.of(word):
-                own = self._vectors(np.array(numbers)).sum(axis=0)
+            own = self._word(word)
+            if own.any():
                 words[word] = own * math.sqrt(count)
         if self._beside is None:
             return _scaled(words)
@@ -204,6 +198,21 @@ class LexiconEmbedding:
                 whole = parts.setdefault(word, np.zeros(self.dimensions, dtype=np.float32))
                 whole[place] = part * math.sqrt(share)
         return _scaled(parts)
+
+    def _word(self, word: str) -> Array:
+        """The weighted vector of a word that is asked with; zeros if it is not known.
+
+        What three and more pieces add up to says nothing: nobody knows that word.
+        """
+        known = self._words.get(word)
+        if known is None:
+            units = self._units.of(word)
+            known = np.zeros(self._table.dimensions, dtype=np.float32)
+            if 0 < len(units) <= _MOST_PIECES:
+                known = self._vectors(np.array(units)).sum(axis=0)
+            if len(self._words) < _KEPT_WORDS:
+                self._words[word] = known
+        return known
 
     def _vectors(self, numbers: Array) -> Array:
         """The weighted vectors of units, those of the lexicon and the corpus's own."""
