@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -179,7 +180,8 @@ def test_grades_of_the_demo(demo_grades: Grades) -> None:
 
 def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:
     traces = list(Desk.open(demo).traces.newest_first())
-    assert Desk.open(demo).grade() == demo_grades
+    held = tuple(one for one in demo_grades.questions if one.split == "held")
+    assert Desk.open(demo).grade(split="held") == replace(demo_grades, questions=held)
     assert list(Desk.open(demo).traces.newest_first()) == traces  # grading is no asking
 
 

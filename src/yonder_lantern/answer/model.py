@@ -195,7 +195,7 @@ class ModelAnswerer:
         if checked.refused or not checked.statements or share < self._settings.min_supported:
             declined = self._composer.decline(findings, self._composer.judge(findings))
             return replace(declined, **told)
-        support = sum(one.support for one in checked.statements) / said
+        support = sum(one.support for one in checked.statements) / len(checked.statements)
         missing = self._composer.missing(findings)
         return Answer(
             question=findings.asked.question,

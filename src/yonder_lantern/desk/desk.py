@@ -645,6 +645,7 @@ class Desk:
         self,
         questions: str | Path | None = None,
         *,
+        split: str = "",
         only_there: bool = False,
         progress: Progress = no_progress,
     ) -> Grades:
@@ -654,6 +655,8 @@ class Desk:
         ----------
         questions : path, optional
             A question set; ``grade.questions`` of the settings by default.
+        split : {"", "fit", "held"}
+            Ask only the questions of one split; all of them without.
         only_there : bool
             Leave out questions about documents that the index does not have.
         progress : Progress
@@ -680,6 +683,8 @@ class Desk:
         steady = replace_settings(self.settings.gather, refresh_before_answering=False)
         quiet = Desk(self.folder, replace_settings(self.settings, gather=steady), record=False)
         asked = load_questions(path)
+        if split:
+            asked = asked.of_split(split)
         if only_there:
             asked = asked.about(lambda id_: getattr(quiet.document(id_), "text", None))
         try:

@@ -69,11 +69,18 @@ class QuestionSet:
 
     def about(self, text_of: Callable[[str], str | None]) -> QuestionSet:
         """The questions whose documents are all there; those without any, too."""
-        there = [
-            (question, line)
-            for question, line in zip(self.questions, self.lines, strict=True)
-            if all(text_of(one.document) for group in question.expected for one in group)
-        ]
+        return self._those(
+            lambda question: all(
+                text_of(one.document) for group in question.expected for one in group
+            )
+        )
+
+    def of_split(self, split: str) -> QuestionSet:
+        """The questions of one split."""
+        return self._those(lambda question: question.split == split)
+
+    def _those(self, fits: Callable[[Question], bool]) -> QuestionSet:
+        there = [pair for pair in zip(self.questions, self.lines, strict=True) if fits(pair[0])]
         return QuestionSet(self.path, tuple(q for q, _ in there), tuple(line for _, line in there))
 
     def located(self, text_of: Callable[[str], str | None]) -> list[list[list[Span]]]:

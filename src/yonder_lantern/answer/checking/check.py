@@ -147,8 +147,8 @@ def check(
     True
     >>> [str(fault) for fault in check("An offer stands for 41 days.", cited, english).faults]
     ['number: 41']
-    >>> check("An offer does not stand for 14 days.", cited, english).faults
-    (Fault(kind='negation', words='stand'),)
+    >>> check("An offer does not stand for 14 days.", cited, english).faults[0]
+    Fault(kind='negation', words='stand')
     """
     statement = _bare(statement, evidence)
     if any(statement in " ".join(one.text.split()) for one in evidence):

@@ -10,7 +10,15 @@ import click
 from ...desk import Desk
 from ...records import Answer, CallError, Finished, Piece, Withdrawn
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import answer_as_json, answer_text, faint, show_answer, show_citations, withdrawn
+from ..showing import (
+    answer_as_json,
+    answer_text,
+    counted,
+    faint,
+    show_answer,
+    show_citations,
+    withdrawn,
+)
 
 
 @click.command(
@@ -52,7 +60,7 @@ def command(
         prompt = desk.prompt(question, limit=passages, audience=labels, as_of=as_of)
         left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
         told = (
-            f"about {prompt.tokens:,} tokens · {prompt.passages} passages{left} · "
+            f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
             f"costs at most {prompt.most}"
         )
         if as_json:
@@ -93,14 +101,17 @@ def _streamed(
     as_of: str | None,
 ) -> Answer:
     """Show an answer as it is written; what is withdrawn is said so."""
+    at_start = True  # of a line
     for event in desk.stream(question, limit=passages, audience=audience, as_of=as_of):
         if isinstance(event, Piece):
             click.echo(faint(event.text), nl=False)
             sys.stdout.flush()
+            at_start = False
         elif isinstance(event, Withdrawn):
-            click.echo(f"\n{withdrawn(event.words, event.why)}")
+            click.echo(("" if at_start else "\n") + withdrawn(event.words, event.why))
+            at_start = True
         elif isinstance(event, Finished):
-            click.echo("\n")
+            click.echo("" if at_start else "\n")
             answer = event.answer
             click.echo(answer.text if answer.declined else answer_text(answer.text))
             return answer

@@ -17,7 +17,7 @@ from ..showing import faint, progress_shown
     "grade", epilog=example("yonder grade\nyonder grade --csv grades.csv --figure grades.png")
 )
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option("--split", type=click.Choice(["fit", "held"]), help="Sum up these questions only.")
+@click.option("--split", type=click.Choice(["fit", "held"]), help="Ask these questions only.")
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
 @click.option("--figure", metavar="FILE", help="Draw the figure (PNG, SVG or PDF).")
 @desk_options
@@ -38,7 +38,7 @@ def command(
         require_figures(Path(figure))  # before minutes of work, not after
     desk = open_desk(folder, overrides)
     with progress_shown() as progress:
-        grades = desk.grade(questions, progress=progress)
+        grades = desk.grade(questions, split=split or "", progress=progress)
     if csv_path:
         grades.write_csv(Path(csv_path))
     if figure:
