@@ -24,6 +24,7 @@ from corrupting import KINDS, Case, introduced, reworded, shortened
 
 from yonder_lantern import Desk
 from yonder_lantern.answer.checking import Evidence, check
+from yonder_lantern.answer.evidence import near_words
 from yonder_lantern.answer.units import Unit, document_units
 from yonder_lantern.demo import copy_demo
 from yonder_lantern.desk.looking import look_at_documents
@@ -137,16 +138,18 @@ def main() -> None:
     with TemporaryDirectory() as made:
         folder = Path(made) / "demo"
         copy_demo(folder)
-        with (folder / "yonder.toml").open("a") as file:
-            file.write('\n[embedding]\nmethod = "latent"\n')
         desk = Desk.open(folder, record=False)
         desk.gather()
         found = cases(desk, folder)
+        near = near_words(desk.snapshot().embedding)
     english = analyser("en")
     if "--fit" in sys.argv:
         for least in (0.4, 0.5, 0.6, 0.7, 0.8):
             own = [case for case in found if case.split == "fit"]
-            seen = [check(c.statement, [c.evidence], english, least=least).supported for c in own]
+            seen = [
+                check(c.statement, [c.evidence], english, near=near, least=least).supported
+                for c in own
+            ]
             caught = [not ok for ok, case in zip(seen, own, strict=True) if not case.true]
             refused = [not ok for ok, case in zip(seen, own, strict=True) if case.true]
             print(f"least {least}: caught {sum(caught) / len(caught):.3f}, "
@@ -156,7 +159,7 @@ def main() -> None:
     table: dict[tuple[bool, str], list[bool]] = defaultdict(list)
     for case in found:
         if case.split == split:
-            verdict = check(case.statement, [case.evidence], english)
+            verdict = check(case.statement, [case.evidence], english, near=near)
             table[case.true, case.kind].append(verdict.supported)
             if "--show" in sys.argv and verdict.supported != case.true:
                 print(f"{case.kind}: {case.statement}\n   {' '.join(case.evidence.text.split())}\n"

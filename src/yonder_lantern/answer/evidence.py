@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import combinations
 
 from ..embedding import Embedding
@@ -28,6 +28,21 @@ _TOGETHER = 3  # that may bear it out together
 
 def _letters(text: str) -> str:
     return "".join(filter(str.isalnum, text))
+
+
+def near_words(embedding: Embedding | None) -> Callable[[str], Array] | None:
+    """What gives the vectors of words, where an embedding has them."""
+    look_up = getattr(embedding, "words", None)
+    if look_up is None:
+        return None
+    known: dict[str, Array] = {}
+
+    def near(word: str) -> Array:
+        if word not in known:
+            known[word] = look_up([word])[0]
+        return known[word]
+
+    return near
 
 
 class BriefUnits:
@@ -58,8 +73,7 @@ class BriefUnits:
                 self._units[numbers[unit.rank]].append(unit)
         self._analyser = analyser(findings.language)
         self._granted = granted
-        self._embedding = embedding if hasattr(embedding, "parts") else None
-        self._vectors: dict[str, Array] = {}
+        self._near = near_words(embedding)
 
     def supporting(self, sentence: str, cited: Sequence[int]) -> tuple[list[Unit], Verdict]:
         """The units that bear a sentence out, and the verdict.
@@ -98,7 +112,7 @@ class BriefUnits:
                     sentence,
                     evidence,
                     self._analyser,
-                    near=self._near if self._embedding else None,
+                    near=self._near,
                     granted=self._granted,
                 )
                 first = first or verdict
@@ -133,10 +147,3 @@ class BriefUnits:
                 if wanted and unit.kind is BlockKind.CODE and all(line in own for line in wanted):
                     return unit
         return None
-
-    def _near(self, word: str) -> Array:
-        assert self._embedding is not None
-        if word not in self._vectors:
-            counts = dict.fromkeys(self._analyser.terms(word), 1.0)
-            self._vectors[word] = self._embedding.question(word, counts)
-        return self._vectors[word]

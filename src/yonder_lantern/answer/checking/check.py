@@ -38,7 +38,7 @@ _LIGHT = frozenset(  # say little by themselves
 _PART = 2  # words that a clause has at least to be looked at by itself
 _AROUND = 2  # words before and after a number that tell what it is of
 _TELLING = 2  # of these must stand around another number
-_NEAR = 0.62  # a cosine from which a word counts as another's like
+_NEAR = 0.5  # a cosine from which a word counts as another's like
 _CLAUSES = re.compile(
     r",(?!\d)|:(?!\d)|[;|()]|[.!?]\s|\s[-–—]\s|\b(?:and|but|or|unless|except|while|whereas|because|although|und|aber"
     r"|oder|sondern|et|mais|ou)\b",
