@@ -25,6 +25,8 @@ def commands(work: Path) -> dict[str, list[str]]:
     judged = [*perl, *(str(work / name) for name in COLLECTIONS)]
     return {
         "quality": [],
+        "fit_support": [],
+        "models": [],
         "retrieval": [str(work / "desks"), *judged],
         "lexicon": [passages],
         "vectors": [passages, "1000000"],

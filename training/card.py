@@ -23,7 +23,7 @@ from yonder_lantern.embedding.lexicon import SHIPPED, LexiconTable, Units
 from yonder_lantern.embedding.lexicon.own_words import learn
 from yonder_lantern.embedding.spherical import unit_rows
 
-SHARDS = (3, 6, 12)
+SHARDS = (3, 6)
 DIMENSIONS = (64, 128, 192)
 WORDS = 110  # of a passage
 
