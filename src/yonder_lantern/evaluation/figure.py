@@ -124,22 +124,26 @@ def _answers(axes: Any, grades: Grades) -> None:
         ("declined, though answerable", SHALLOW, ".."),
         ("wrong", AMBER, "//"),
     )
+    asked = [sum(one.kind == kind for one in grades.questions) for kind in kinds]
     starts = [0.0] * len(kinds)
     for label, colour, hatch in parts:
-        sizes = [
-            float(sum(one.kind == kind and _outcome(one) == label for one in grades.questions))
+        counts = [
+            sum(one.kind == kind and _outcome(one) == label for one in grades.questions)
             for kind in kinds
         ]
-        shown = [kind.replace("_", " ") for kind in kinds]
+        sizes = [count / whole for count, whole in zip(counts, asked, strict=True)]
+        shown = [
+            f"{kind.replace('_', ' ')}, {whole}" for kind, whole in zip(kinds, asked, strict=True)
+        ]
         bars = axes.barh(
             shown, sizes, left=starts, color=colour, hatch=hatch, edgecolor=PAPER, label=label
         )
-        for bar, size in zip(bars, sizes, strict=True):
-            if size:
+        for bar, size, count in zip(bars, sizes, counts, strict=True):
+            if count:
                 axes.text(
                     bar.get_x() + size / 2,
                     bar.get_y() + bar.get_height() / 2,
-                    f"{size:.0f}",
+                    f"{count}",
                     ha="center",
                     va="center",
                     color="white" if colour == SEA else INK,
@@ -149,7 +153,9 @@ def _answers(axes: Any, grades: Grades) -> None:
                     else {"facecolor": PAPER, "edgecolor": "none", "pad": 1.5},
                 )
         starts = [start + size for start, size in zip(starts, sizes, strict=True)]
-    axes.set_xlabel("questions", color=INK)
+    axes.set_xlim(0, 1)
+    axes.set_xticks([0, 0.25, 0.5, 0.75, 1])
+    axes.set_xlabel("share of the questions of a kind; their number stands in the bars", color=INK)
     axes.set_title("Answers by kind of question, all questions", color=INK, loc="left")
     axes.legend(
         frameon=False, loc="upper center", bbox_to_anchor=(0.45, -0.1), ncols=3, labelcolor=INK
