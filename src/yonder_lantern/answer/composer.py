@@ -89,7 +89,14 @@ class Composer:
         marks = "".join(f"[{number}]" for number in numbers)
         document = units[0].document
         statements = (
-            Statement(reckoned.text, BlockKind.ROW, document.language, numbers, reckoned.fits),
+            Statement(
+                reckoned.text,
+                BlockKind.ROW,
+                document.language,
+                numbers,
+                reckoned.fits,
+                reckoned.formula,
+            ),
         )
         text = f"{reckoned.text} {marks}\n\n{write(units)}"
         return self._answer(findings, units, statements, text, reckoned.fits)

@@ -123,8 +123,11 @@ class Reckoned:
             return f"{self.value:f}{unit} in all ({self.column}: {self.formula})"
         if self.what is Reckoning.AVERAGE:
             return f"{self.value:f}{unit} on average ({self.column}: {self.formula})"
-        which = "The most" if self.what is Reckoning.MOST else "The least"
-        return f"{which} by {self.column}: {self.formula}"
+        most = self.what is Reckoning.MOST
+        named = ", ".join(row.cells[0] for row in self.rows)
+        of = f"{'largest' if most else 'smallest'} of {self.formula}"
+        which = "The most" if most else "The least"
+        return f"{which} by {self.column}: {named}, {self.value:f}{unit} ({of})"
 
 
 def asked_for(question: str) -> Reckoning | None:
@@ -220,9 +223,8 @@ def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | N
         return Reckoned(what, mean, unit, name, chosen, f"({plain}) / {len(amounts)}", fits)
     best = (max if what is Reckoning.MOST else min)(amounts)
     winners = tuple(row for row, (value, _) in valued if value == best)
-    label = ", ".join(row.cells[0] for row in winners)
-    told = f"{label}, {best:f}{f' {unit}' if unit else ''}, of {len(valued)} rows"
-    return Reckoned(what, best, unit, name, winners, told, fits)
+    plain = ", ".join(f"{amount:f}" for amount in amounts)
+    return Reckoned(what, best, unit, name, winners, plain, fits)
 
 
 def _number(cell: str) -> tuple[Decimal, str] | None:

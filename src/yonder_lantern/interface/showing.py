@@ -366,6 +366,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
                 "kind": one.kind.name.lower(),
                 "citations": list(one.citations),
                 "support": one.support,
+                "formula": one.formula,
             }
             for one in answer.statements
         ],

@@ -36,7 +36,8 @@ class Statement:
     """One piece of an answer, in the words of the source.
 
     ``support`` says how far the cited words bear it out as an answer to the
-    question, 0 to 1.
+    question, 0 to 1. ``formula`` is how it was worked out from rows; empty for what is
+    quoted.
     """
 
     text: str
@@ -44,6 +45,7 @@ class Statement:
     language: str
     citations: tuple[int, ...]
     support: float
+    formula: str = ""
 
 
 @dataclass(frozen=True, slots=True)

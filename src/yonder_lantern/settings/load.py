@@ -52,12 +52,7 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         raise SettingsError(
             f"{SETTINGS_FILE} cannot be read: {error}", str(path), "it must be readable UTF-8"
         ) from error
-    try:
-        raw = tomllib.loads(raw_text)
-    except tomllib.TOMLDecodeError as error:
-        line = re.search(r"line (\d+)", str(error))
-        where = f"{path}, line {line[1]}" if line else str(path)
-        raise SettingsError(f"not valid TOML: {error}", where, "mend that line") from None
+    raw = _toml(raw_text, path)
     raw = _fill_secrets(raw, str(path))
     for key, value in (overrides or {}).items():
         _override(raw, key, value)
@@ -100,12 +95,7 @@ def load_profile(path: Path) -> ModelProfile:
             f"{path} (answer.model)",
             "write one as docs/models.md shows, or take answer.model out",
         ) from None
-    try:
-        raw = tomllib.loads(raw_text)
-    except tomllib.TOMLDecodeError as error:
-        line = re.search(r"line (\d+)", str(error))
-        where = f"{path}, line {line[1]}" if line else str(path)
-        raise SettingsError(f"not valid TOML: {error}", where, "mend that line") from None
+    raw = _toml(raw_text, path)
     request = raw.get("request")  # its own ${…} is no secret
     filled = _fill_secrets({key: raw[key] for key in raw if key != "request"}, str(path))
     if request is not None:
@@ -114,6 +104,15 @@ def load_profile(path: Path) -> ModelProfile:
         return msgspec.convert(filled, ModelProfile)
     except (msgspec.ValidationError, ValueError) as error:
         raise _explain(error, path, raw_text, {}, [], ModelProfile) from None
+
+
+def _toml(text: str, path: Path) -> dict[str, Any]:
+    try:
+        return tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        line = re.search(r"line (\d+)", str(error))
+        where = f"{path}, line {line[1]}" if line else str(path)
+        raise SettingsError(f"not valid TOML: {error}", where, "mend that line") from None
 
 
 def _listed(sources: Any) -> list[Any]:
