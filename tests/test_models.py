@@ -11,6 +11,7 @@ import pytest
 from conftest import Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer.brief import brief_of
+from yonder_lantern.outside.stand_in import JsonHandler, served
 from yonder_lantern.outside.stand_in_model import FAULTS, model_service
 from yonder_lantern.records import (
     Cited,
@@ -264,6 +265,28 @@ def test_code_stays_whole_or_goes(modelled: Callable[..., Desk]) -> None:
     units = BriefUnits(findings, brief_of(findings, len, 10_000), None)
     assert units.holding(["ferry   --every 20"]) is not None
     assert units.holding(["ferry --every 30"]) is None
+
+
+def test_markdown_and_code_come_through_as_they_are(modelled: Callable[..., Desk]) -> None:
+    written = (
+        "# Ferry\n\nThe ferry runs often [1].\n\n- The cat sleeps [1].\n\n"
+        "```\n  ferry --every 20\n```\n\n- The lift takes 60 tonnes [2].\n"
+    )
+
+    class Fixed(JsonHandler):
+        def do_POST(self) -> None:
+            self.body()
+            self.reply(200, {"text": written})
+
+    with served(Fixed, 0) as address:
+        desk = modelled(address, profile=PROFILE.replace("[stream]\n", ""))
+        answer = desk.ask("How often does the ferry run, and what does the lift take?")
+    assert "# Ferry\n\nThe ferry runs often. [1]" in answer.text
+    assert "```\n  ferry --every 20\n```\n[" in answer.text
+    assert "- The lift takes 60 tonnes. [" in answer.text
+    assert "cat" not in answer.text
+    assert [one.words for one in answer.unsupported] == ["- The cat sleeps."]
+    assert answer.tokens.estimated
 
 
 def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) -> None:

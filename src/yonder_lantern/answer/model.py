@@ -36,6 +36,7 @@ _MARKS = re.compile(r"\s*\[(\d{1,3}(?:\s*,\s*\d{1,3})*)\]")
 _ENDED = re.compile(r"(?<=[.!?:])(?:\s*\[\d[\d, ]*\])*\s+(?=\S)|\n")
 _FENCED = re.compile(r"^\s*(```|~~~)")
 _MARK_OF_DOUBT = " (not borne out by the documents)"
+_PREFIX = re.compile(r"^\s*(?:#+|[-*+]|\d{1,3}[.)])\s+")
 _ONLY_MARKUP = re.compile(r"^[\s|:\-#*_>]*$")
 
 
@@ -236,9 +237,12 @@ class _Checked:
     @property
     def text(self) -> str:
         """What is left of the answer, as Markdown with citation numbers."""
-        joined = "".join(self._parts)
-        joined = re.sub(r"[ \t]+\n", "\n", re.sub(r"[ \t]{2,}(?=\S)", " ", joined))
-        return re.sub(r"\n{3,}", "\n\n", joined).strip()
+        found = ""
+        for part in self._parts:
+            if not part.strip() and found.endswith("\n\n"):
+                continue  # what stood between is gone
+            found += part
+        return found.strip("\n").rstrip()
 
     def add(self, piece: str) -> Iterator[Event]:
         """Take a further piece of the answer in."""
@@ -295,12 +299,15 @@ class _Checked:
         tail = said[len(said.rstrip()) :]
         cited = tuple(int(n) for m in _MARKS.finditer(said) for n in re.split(r"\s*,\s*", m[1]))
         bare = _MARKS.sub("", said).rstrip()
-        if _ONLY_MARKUP.match(bare) or bare.lstrip().startswith("#"):
+        if _ONLY_MARKUP.match(bare):
             self._parts.append(bare + tail)
             return
-        found, verdict = self._units.supporting(bare, cited)
+        found, verdict = self._units.supporting(_PREFIX.sub("", bare), cited)
         if not found:
             yield from self._doubted(bare + tail, "; ".join(map(str, verdict.faults)))
+            return
+        if bare.lstrip().startswith("#"):  # a heading is checked, and cites nothing
+            self._parts.append(bare + tail)
             return
         numbers = []
         for unit in found:
