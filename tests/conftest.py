@@ -19,6 +19,8 @@ from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Grades
 
+HANGS = 900  # seconds after which a process is taken to hang; a slow machine is not that slow
+
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")
 
@@ -51,7 +53,7 @@ def run_yonder(*arguments: str, cwd: Path, stdin: str = "", **environment: str) 
         input=stdin,
         capture_output=True,
         text=True,
-        timeout=120,
+        timeout=HANGS,
         env={**os.environ, **environment},
     )
     return Ran(done.returncode, done.stdout, done.stderr)

@@ -16,6 +16,8 @@ from pathlib import Path
 
 import pytest
 
+from conftest import HANGS
+
 ROOT = Path(__file__).parent.parent
 VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
 
@@ -285,7 +287,7 @@ def test_errors_are_json_for_programs(yonder, tmp_path: Path) -> None:
 @pytest.mark.parametrize("script", sorted((ROOT / "examples").glob("*.py")), ids=lambda p: p.stem)
 def test_examples_run(script: Path, tmp_path: Path) -> None:
     done = subprocess.run(
-        [sys.executable, str(script)], cwd=tmp_path, capture_output=True, text=True, timeout=120
+        [sys.executable, str(script)], cwd=tmp_path, capture_output=True, text=True, timeout=HANGS
     )
     assert done.returncode == 0, done.stderr
     assert len(done.stdout.splitlines()) >= 3
