@@ -148,16 +148,16 @@ class Client:
         LimitError
             It is too long.
         """
+        begun: Any = None
         with ExitStack() as held:
 
             def begin() -> Reply:
+                nonlocal begun
                 self._pause_for(address)
-                stream = self._client.stream("POST", address, **what)
-                self._begun = held.enter_context(stream)
-                headers = {k.lower(): v for k, v in self._begun.headers.items()}
-                good = self._begun.status_code == 200
-                body = b"" if good else self._begun.read()[: self._most_bytes]
-                return Reply(self._begun.status_code, address, headers, body)
+                begun = held.enter_context(self._client.stream("POST", address, **what))
+                headers = {name.lower(): value for name, value in begun.headers.items()}
+                body = b"" if begun.status_code == 200 else begun.read()
+                return Reply(begun.status_code, address, headers, body)
 
             reply = self._patiently("POST", address, what, begin)
             if reply.status != 200:
@@ -165,7 +165,7 @@ class Client:
             deadline = time.monotonic() + self._seconds
             size = 0
             try:
-                for line in self._begun.iter_lines():
+                for line in begun.iter_lines():
                     size += len(line)
                     if size > self._most_bytes:
                         raise LimitError(

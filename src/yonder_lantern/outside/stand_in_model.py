@@ -120,11 +120,9 @@ class _ModelHandler(JsonHandler):
         try:
             asked = json.loads(body)
             instructions, question = str(asked["instructions"]), str(asked["question"])
-            images = asked.get("images", [])
         except (ValueError, KeyError, TypeError):
             self.reply(400, {"error": "`instructions` and `question` are needed"})
             return
-        del images
         text = reply_to(instructions, question, self.fault)
         tokens = {
             "read": count_tokens(instructions) + count_tokens(question),

@@ -14,6 +14,8 @@ class Money:
     --------
     >>> print(Money(Decimal("0.0042"), "EUR"))
     0.0042 EUR
+    >>> print(Money(Decimal("5E-7"), "EUR"))
+    0.0000005 EUR
     >>> print(Money())
     nothing
     """
@@ -22,7 +24,7 @@ class Money:
     currency: str = "XXX"
 
     def __str__(self) -> str:
-        return f"{self.amount} {self.currency}" if self.amount else "nothing"
+        return f"{self.amount:f} {self.currency}" if self.amount else "nothing"
 
     def __add__(self, other: Money) -> Money:
         """The sum of two amounts of one currency; nothing has any.

@@ -7,7 +7,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import pairwise
 from typing import Literal
 
@@ -188,6 +188,11 @@ def _bare(statement: str, evidence: Sequence[Evidence]) -> str:
     return " ".join(bare.split())
 
 
+@cache
+def _light_terms(analyser: Analyser) -> frozenset[str]:
+    return frozenset(term for word in _LIGHT for term in analyser.word_terms(word))
+
+
 class _Clause:
     """A stretch of a sentence in which a duty or a leave holds."""
 
@@ -275,11 +280,7 @@ class _Said:
     @cached_property
     def ordinary(self) -> frozenset[str]:
         """The terms that are no values: these are compared by themselves."""
-        return frozenset(self.by_term) - self._of_values - self._light
-
-    @cached_property
-    def _light(self) -> frozenset[str]:
-        return frozenset(term for word in _LIGHT for term in self.analyser.word_terms(word))
+        return frozenset(self.by_term) - self._of_values - _light_terms(self.analyser)
 
     @cached_property
     def _of_values(self) -> frozenset[str]:

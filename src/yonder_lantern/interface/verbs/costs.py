@@ -33,7 +33,7 @@ def command(
             "read": sum(one.tokens.read for one in own),
             "written": sum(one.tokens.written for one in own),
             "estimated": sum(one.tokens.estimated for one in own),
-            "amount": str(sum((one.cost for one in own), Money()).amount),
+            "amount": f"{sum((one.cost for one in own), Money()).amount:f}",
             "currency": currency,
         }
         for (day, model, currency), own in sorted(days.items())
