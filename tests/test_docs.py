@@ -84,9 +84,10 @@ def test_every_setting_is_in_its_page_with_its_default() -> None:
     sections: dict[str, list[Any]] = {
         name: [type(getattr(settings, name))]
         for name in settings.__struct_fields__
-        if name not in ("source", "outside")
+        if name not in ("source", "outside", "house_rule")
     }
     sections |= {"source": list(KINDS.values()), "outside": [OutsideSettings]}
+    sections["house_rule"] = [HouseRuleSettings]
     for section, kinds in sections.items():
         for key in {key for kind in kinds for key in kind.__struct_fields__}:
             row = re.search(rf"^\|[^|]*`{section}\.{key}`[^|]*\| ([^|]*) \|", page, re.MULTILINE)

@@ -24,6 +24,7 @@ LAYERS = [
     "formats",
     "passages",
     "embedding",
+    "house_rules",
     "index",
     "reading",
     "find",

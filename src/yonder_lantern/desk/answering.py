@@ -14,6 +14,7 @@ from msgspec import to_builtins
 from msgspec.structs import asdict
 
 from ..find import Finder
+from ..house_rules import HouseRules, as_sent_out, held_back, revised, with_their_words
 from ..index import Snapshot
 from ..records import (
     Answer,
@@ -67,8 +68,12 @@ class Answering:
         findings = self._found(asked, limit)
         answering = time.perf_counter()
         answer: Answer | None = None
-        if self.settings.answer.model:
-            for event in self._by_model(findings, documents=documents):
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if asked.declined:
+            answer = _declined(asked, asked.declined)
+            yield Piece(answer.text)
+        elif self.settings.answer.model:
+            for event in held_back(self._by_model(findings, documents=documents), rules):
                 if isinstance(event, Finished):
                     answer = event.answer
                 else:
@@ -81,7 +86,7 @@ class Answering:
             )
         else:
             composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
-            answer = composer.answer(findings)
+            answer = revised(composer.answer(findings), rules)
             yield Piece(answer.text)
         assert answer is not None
         ended = time.perf_counter()
@@ -96,6 +101,7 @@ class Answering:
             times=times,
             citations=_with_age(answer.citations, self.snapshot),
             read_as=findings.read_as,
+            rules=tuple(dict.fromkeys((*asked.rules, *answer.rules))),
         )
         own = self.settings.find
         bearing = {
@@ -120,7 +126,18 @@ class Answering:
                 "name a model's profile there; see docs/models.md",
             )
         model, profile = self._model()
-        return model.prepare(self._found(asked, limit)), profile
+        findings, words = as_sent_out(self._found(asked, limit), self._sent_out)
+        if asked.declined or words:
+            raise CallError(
+                "a house rule keeps this question from being sent",
+                "house_rule",
+                "ask something else, or mend the rule",
+            )
+        return model.prepare(findings), profile
+
+    @property
+    def _sent_out(self) -> HouseRules:
+        return HouseRules(self.settings.house_rule).at("sent out")
 
     def _found(self, asked: Asked, limit: int | None) -> Findings:
         own = self.settings.find
@@ -141,10 +158,15 @@ class Answering:
         )
         return answerer, profile
 
-    def _by_model(self, findings: Findings, *, documents: bool) -> Iterator[Event]:
+    def _by_model(self, found: Findings, *, documents: bool) -> Iterator[Event]:
         from ..outside.models import estimated_tokens, most_it_costs, price_of
 
         model, profile = self._model()
+        findings, words = as_sent_out(found, self._sent_out)
+        if words:
+            yield Piece(words)
+            yield Finished(_declined(findings.asked, words))
+            return
         prepared = model.prepare(findings, documents=documents)
         if prepared.asks:
             self._within_limits(most_it_costs(profile, prepared.prompt))
@@ -157,6 +179,8 @@ class Answering:
                 elif isinstance(event, Finished):
                     done = True
                     self._enter(model.name, event.answer.tokens, event.answer.cost)
+                    yield Finished(with_their_words(event.answer, found))
+                    continue
                 yield event
         finally:
             if not done and seen:  # broken off: what came was paid for all the same
@@ -187,6 +211,11 @@ class Answering:
         if tokens.read or tokens.written:
             at = datetime.now(UTC).isoformat(timespec="seconds")
             self.ledger.enter(Spent(at, model, tokens, cost))
+
+
+def _declined(asked: Asked, words: str) -> Answer:
+    """The answer to a question that a house rule declines."""
+    return Answer(asked.question, words, (), (), declined=True, support=0.0)
 
 
 def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:

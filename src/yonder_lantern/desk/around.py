@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..embedding import Surroundings
+from ..house_rules import HouseRules
 from ..records import Cancel, NeverCancel, Progress, no_progress
 from ..settings import Settings
 
@@ -18,11 +19,13 @@ def embedding_surroundings(
     cancel: Cancel | None = None,
 ) -> Surroundings:
     """The desk's folder, its services and what a gather may cost, for an embedding."""
+    rules = HouseRules(settings.house_rule).at("sent out")
     return Surroundings(
         desk=folder,
         state=state,
         services=settings.outside,
         max_price=settings.gather.max_price,
+        sent=lambda text: rules.applied(text).text,
         progress=progress,
         cancel=cancel or NeverCancel(),
     )

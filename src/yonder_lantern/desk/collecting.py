@@ -7,7 +7,7 @@ import json
 import re
 import time
 from collections import Counter, deque
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
@@ -15,6 +15,7 @@ from typing import Any
 import msgspec
 
 from ..formats import Formats, suffix_of
+from ..house_rules import HouseRules
 from ..index import DocumentStore, KnownItem, Prepared, Preparer
 from ..index.store import details_of
 from ..index.writer import IndexWriter
@@ -28,6 +29,7 @@ from ..records import (
     GatherReport,
     IndexStateError,
     Item,
+    KeptOutError,
     LanternError,
     LimitError,
     Money,
@@ -38,7 +40,7 @@ from ..records import (
     SourceCounts,
     SourceError,
 )
-from ..settings import Rule, Settings, SourceSettings
+from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from ..sources import Source
 from ..sources.folder import glob_pattern
 from ..text import UNKNOWN
@@ -132,6 +134,7 @@ class Collector:
         self._put_off: list[tuple[_Taken, Document, SourceCounts]] = []
         self._spent = Decimal(0)
         self._preparer = Preparer()
+        self._rules = HouseRules(settings.house_rule).at("gathered")
 
     # -- a source
 
@@ -182,6 +185,15 @@ class Collector:
         """Keep the documents of a source that cannot be read now; how many there are."""
         return len(self._keep(own, self._here(own.name), counts))
 
+    def apply_rules(self, name: str) -> None:
+        """Let the house rules have their way with the documents of a source that is not read."""
+        if not self._rules:
+            return
+        rows = {self._live[id_][0]: id_ for id_ in self._here(name)}
+        for row, document in self._writer.store.documents(rows).items():
+            if not self._still_fits(row, document):
+                self._drop(rows[row])
+
     def drop_all_but(self, named: Collection[str]) -> dict[str, int]:
         """Remove the documents of all other sources; how many of each."""
         dropped: Counter[str] = Counter()
@@ -196,7 +208,11 @@ class Collector:
         """Take a source's documents over from another index."""
         rows = {row for row, _, own in store.live().values() if own == name}
         placed = {}
-        for row, document in store.each(sorted(rows)):
+        for row, earlier in store.each(sorted(rows)):
+            try:
+                document = self._rules.document(earlier)
+            except KeptOutError:
+                continue
             placed[row] = self._writer.add(self._prepared(document))
             self._live[document.id] = (placed[row], document.version, name)
         for item in store.items(name).values():
@@ -276,6 +292,7 @@ class Collector:
             data,
             language=own.language or self._settings.desk.language,
             corrections=own.corrections,
+            house_rules=self._rules.settings,
             passages=self._settings.passages,
         )
         return _Taken(seen, digest, now, document)
@@ -318,10 +335,24 @@ class Collector:
             row = self._put(taken, read, moves, counts)
         except IndexStateError:  # the index's own trouble, not the document's
             raise
+        except KeptOutError as error:
+            self._leave_out(taken, error, counts)
         except (LanternError, OSError) as error:
             self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
         else:
             self._remember(taken.seen, taken.digest, taken.now, row)
+
+    def _leave_out(self, taken: _Taken, error: KeptOutError, counts: SourceCounts) -> None:
+        """A document that a house rule keeps out; an earlier version of it goes."""
+        if taken.seen.row:
+            self._drop(taken.seen.item.id)
+            counts.removed += 1
+        self._report.notices.append(f"{taken.seen.item.id}: {error.what}")
+        self._remember(taken.seen, taken.digest, taken.now, 0)
+
+    def _drop(self, id_: str) -> None:
+        self._writer.learn_anew()
+        self._writer.remove(self._live.pop(id_)[0])
 
     def take_up_undetermined(self) -> None:
         """Take up the documents too short to tell their language: it is that of most others."""
@@ -395,7 +426,8 @@ class Collector:
         if seen.row:
             reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
         self._report.problems.append(Problem(seen.item.id, reason, remedy))
-        self._remember(seen, digest, now, seen.row if kept else 0, reason, remedy)
+        row = self._live[seen.item.id][0] if kept else 0
+        self._remember(seen, digest, now, row, reason, remedy)
 
     def _keep(self, own: SourceSettings, ids: set[str], counts: SourceCounts) -> set[str]:
         """Keep the earlier versions of some documents; those that were kept.
@@ -407,14 +439,25 @@ class Collector:
         rows = {self._live[id_][0]: id_ for id_ in ids}
         kept = set()
         for row, document in self._writer.store.documents(rows).items():
-            if document.audience <= allowed:
+            if document.audience <= allowed and self._still_fits(row, document):
                 kept.add(rows[row])
                 continue
-            self._writer.learn_anew()
-            self._writer.remove(row)
-            self._live.pop(rows[row], None)
+            self._drop(rows[row])
             counts.removed += 1
         return kept
+
+    def _still_fits(self, row: int, document: Document) -> bool:
+        """Whether the rules of now let a document be that cannot be read anew; masked, if so."""
+        try:
+            fits = self._rules.document(document)
+        except KeptOutError:
+            return False
+        if fits is not document:
+            self._writer.learn_anew()
+            self._writer.remove(row)
+            fresh = self._writer.add(self._prepared(fits))
+            self._live[fits.id] = (fresh, fits.version, fits.source)
+        return True
 
     def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
         where = f"{own.name} ({own.place})"
@@ -499,6 +542,7 @@ class Collector:
                 own.corrections,
                 own.details,
                 msgspec.to_builtins(own.rule),
+                msgspec.to_builtins(self._rules.settings),
             ]
         )
 
@@ -516,9 +560,10 @@ class Collector:
 _PASSING = ("commit", "date")  # of the place, not of the document: they change without it
 
 
-def fingerprint(own: SourceSettings) -> str:
-    """What identifies a section of the settings: the same while nothing in it changes."""
-    return _short_hash(msgspec.to_builtins(own))
+def fingerprint(own: SourceSettings, rules: Sequence[HouseRuleSettings]) -> str:
+    """What identifies how a source is read: the same while its section and the rules are."""
+    parts = [msgspec.to_builtins(own), *map(msgspec.to_builtins, rules)]
+    return _short_hash(parts if rules else parts[0])
 
 
 def _short_hash(value: Any) -> str:

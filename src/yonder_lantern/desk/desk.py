@@ -14,6 +14,7 @@ from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
 from ..find import Finder, Search, explain
+from ..house_rules import MASK, HouseRules
 from ..index import Snapshot, open_snapshot
 from ..index.reader import manifest_mark
 from ..records import (
@@ -37,7 +38,7 @@ from ..records import (
     SourceError,
     no_progress,
 )
-from ..settings import SETTINGS_FILE, Settings, load_settings, parse_moment
+from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
 from ..sources import HeldItem
 from ..tracing import CostLedger, Traces
 from .answering import Answering
@@ -113,6 +114,7 @@ class Desk:
         self.traces = Traces(state / "traces")
         self.conversations = Conversations(state / "conversations")
         self.costs = CostLedger(state / "costs")
+        self._rules = HouseRules(settings.house_rule).at("asked")
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index_folder = state / "index"
         self._snapshot: Snapshot | None = None
@@ -278,10 +280,11 @@ class Desk:
         from .gathering import was_tried
 
         known = self._open_snapshot().store.sources()
+        rules = HouseRules(self.settings.house_rule).at("gathered").settings
         stale = [
             own.name
             for own in self.settings.source
-            if own.refresh_after and not was_tried(own, known.get(own.name))
+            if own.refresh_after and not was_tried(own, known.get(own.name), rules)
         ]
         if not stale:
             return
@@ -633,9 +636,10 @@ class Desk:
         """
         earlier = conversation.questions
         answer = self.ask(question, audience=audience, as_of=as_of, earlier=earlier)
-        became = str(in_full(question, earlier))
+        kept = self._rules.applied(question).tidy
+        became = str(in_full(kept, earlier))
         at = datetime.now(UTC).isoformat(timespec="seconds")
-        turn = Turn(question, became, answer.text, answer.declined, answer.trace, at)
+        turn = Turn(kept, became, answer.text, answer.declined, answer.trace, at)
         self.conversations.keep(conversation, turn)
         return answer, turn
 
@@ -751,4 +755,17 @@ class Desk:
         moment = None
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
-        return Asked(asked.question, labels, moment, asked.background, where)
+        question = self._rules.applied(asked.question)
+        background = self._rules.applied(asked.background)
+        declined = question.declined
+        if asked.question.strip() and not question.tidy:
+            declined = declined or DECLINED
+        return Asked(
+            question.tidy or (MASK if declined else asked.question),
+            labels,
+            moment,
+            background.tidy,
+            where,
+            declined=declined,
+            rules=question.by,
+        )

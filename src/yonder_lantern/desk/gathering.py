@@ -16,6 +16,7 @@ from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ..embedding import languages_of, open_method
+from ..house_rules import HouseRules
 from ..index import KnownSource
 from ..index.reader import put_aside
 from ..index.writer import IndexWriter
@@ -33,7 +34,7 @@ from ..records import (
     SourceCounts,
     no_progress,
 )
-from ..settings import HeldSettings, Settings, SourceSettings, parse_duration
+from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ..sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_source
 from ..text import UNKNOWN
 from .around import embedding_surroundings
@@ -164,6 +165,7 @@ class _Gathering:
             order.cancel,
             preview=order.dry_run,
         )
+        self._rules = HouseRules(settings.house_rule).at("gathered").settings
         self._known = writer.store.sources()
         self._around = embedding_surroundings(
             folder, state, settings, progress=order.progress, cancel=order.cancel
@@ -184,6 +186,9 @@ class _Gathering:
                 failures.append(self._failed(own, error))
         if failures and len(failures) == len(wanted) and not self._writer.store.live():
             raise failures[0]  # nothing was there before and nothing is now
+        for name, known in self._known.items():
+            if known.kind == HELD and name not in self._order.held:
+                self._collector.apply_rules(name)
         self._collector.take_up_undetermined()
         self._drop_unlisted()
         apply_superseding(self._writer, self._report)
@@ -231,11 +236,18 @@ class _Gathering:
         """Whether the source was looked at so lately that it need not be again."""
         if self._order.rebuild or self._order.only:
             return False
-        return is_fresh(own, self._known.get(own.name))
+        return is_fresh(own, self._known.get(own.name), self._rules)
 
     def _remember(self, own: SourceSettings, checked: int, problem: str = "") -> None:
         self._writer.store.remember_source(
-            KnownSource(own.name, kind_of(own), fingerprint(own), checked, time.time_ns(), problem)
+            KnownSource(
+                own.name,
+                kind_of(own),
+                fingerprint(own, self._rules),
+                checked,
+                time.time_ns(),
+                problem,
+            )
         )
 
     def _failed(self, own: SourceSettings, error: LanternError | OSError) -> LanternError:
@@ -349,21 +361,29 @@ class _Gathering:
             )
 
 
-def is_fresh(own: SourceSettings, known: KnownSource | None) -> bool:
+def is_fresh(
+    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+) -> bool:
     """Whether a source was read, as it is set up now, within its ``refresh_after``."""
-    return known is not None and not known.problem and _within(own, known, known.checked_ns)
+    if known is None or known.problem:
+        return False
+    return _within(own, known, known.checked_ns, rules)
 
 
-def was_tried(own: SourceSettings, known: KnownSource | None) -> bool:
+def was_tried(
+    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+) -> bool:
     """Whether reading a source was tried within its ``refresh_after``, and failed or not.
 
     One that is down is not asked again before every single answer.
     """
-    return known is not None and _within(own, known, known.tried_ns)
+    return known is not None and _within(own, known, known.tried_ns, rules)
 
 
-def _within(own: SourceSettings, known: KnownSource, moment_ns: int) -> bool:
-    if not own.refresh_after or known.settings != fingerprint(own):
+def _within(
+    own: SourceSettings, known: KnownSource, moment_ns: int, rules: Sequence[HouseRuleSettings]
+) -> bool:
+    if not own.refresh_after or known.settings != fingerprint(own, rules):
         return False
     age = (time.time_ns() - moment_ns) / 1e9
     return 0 <= age < parse_duration(own.refresh_after).total_seconds()

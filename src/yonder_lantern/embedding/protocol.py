@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import importlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -40,6 +40,8 @@ class Surroundings:
         The profiles of services, by name.
     max_price : str
         What one gather may cost.
+    sent : callable
+        A text as it may be sent to another machine.
     progress : Progress
     cancel : Cancel
     """
@@ -48,6 +50,7 @@ class Surroundings:
     state: Path
     services: Mapping[str, OutsideSettings] = field(default_factory=dict)
     max_price: str = "0"
+    sent: Callable[[str], str] = str
     progress: Progress = no_progress
     cancel: Cancel = field(default_factory=NeverCancel)
 

@@ -116,7 +116,7 @@ class RemoteEmbedding:
             The server cannot be reached, or gives something else.
         """
         kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
-        texts = (self._prefixes[1] + text for text in passages.texts())
+        texts = (self._prefixes[1] + self._around.sent(text) for text in passages.texts())
         return kept.vectors(
             texts,
             self._embed,
@@ -127,7 +127,7 @@ class RemoteEmbedding:
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
         """The unit vector of a question."""
-        return np.asarray(self._embed([self._prefixes[0] + text])[0])
+        return np.asarray(self._embed([self._prefixes[0] + self._around.sent(text)])[0])
 
     def _embed(self, texts: Sequence[str]) -> Array:
         vectors = fetch_vectors(self._service, texts, self._around.cancel)

@@ -97,7 +97,7 @@ class Finder:
         if limit < 1:
             raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
         search = Search(self._snapshot, self._settings, asked)
-        hits, documents = search.hits(limit)
+        hits, documents = search.hits(limit) if not asked.declined else ([], {})
         search.clock.lap("read")
         return Findings(
             asked=asked,

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -26,6 +27,7 @@ def read_document(
     zone: ZoneInfo,
     language: str = "",
     corrections: Mapping[str, str] | None = None,
+    revise: Callable[[Parsed], Parsed] | None = None,
 ) -> Document:
     """Read one item into a document.
 
@@ -43,6 +45,8 @@ def read_document(
     corrections : mapping, optional
         Words that are made out wrongly and what they should be, for formats whose
         words a machine has made out.
+    revise : callable, optional
+        What the desk's rules leave of it, place for place.
 
     Raises
     ------
@@ -57,7 +61,10 @@ def read_document(
             parsed = corrected(parsed, corrections)
     else:
         raise FormatError("no format reads it", remedy="exclude it")
-    details = {**item.details, **parsed.details}
+    parsed = replace(parsed, details={**item.details, **parsed.details})
+    if revise is not None:
+        parsed = revise(parsed)
+    details = dict(parsed.details)
     valid_from = _moment(details, "valid_from", zone)
     valid_until = _moment(details, "valid_until", zone)
     if valid_from and valid_until and valid_from >= valid_until:

@@ -136,6 +136,9 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
             click.echo(faint(f"{len(answer.citations) - limit} more citations are not shown"))
     whole = (answer.times or {}).get("whole", 0.0)
     click.echo()
+    if answer.rules:
+        named = ", ".join(map(repr, answer.rules))
+        click.echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
     by = ""
     if answer.by:
         about = "about " if answer.tokens.estimated else ""
@@ -384,6 +387,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             }
             for one in answer.citations
         ],
+        "house_rules": list(answer.rules),
         "looked_for": list(answer.looked_for),
         "missing": list(answer.missing),
         "read_as": dict(answer.read_as),

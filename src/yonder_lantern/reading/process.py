@@ -10,13 +10,16 @@ import os
 import pickle
 import signal
 import sys
+from collections.abc import Callable
 from typing import Any, BinaryIO
 
 from ..formats import Formats, read_document
-from ..records import FormatError, LanternError, Limits
-from ..settings import PassageSettings
+from ..records import FormatError, LanternError, Limits, Parsed
+from ..settings import HouseRuleSettings, PassageSettings
 from ..text import UNKNOWN
 from .messages import HEADER, READY, Read
+
+Revise = Callable[[Parsed], Parsed]
 
 
 class Answering:
@@ -24,14 +27,17 @@ class Answering:
 
     def __init__(self, formats: Formats) -> None:
         self._formats = formats
+        self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
         self._preparer: Any = None  # loads much: only when it is first asked for
 
     def __call__(self, request: dict[str, Any]) -> Read | LanternError:
         """The document, or why there is none."""
         item, data, passages = (request.pop(name) for name in ("item", "data", "passages"))
+        rules = self._rules_of(request.pop("house_rules"))
         kind = self._formats.for_file(item.format_name)
         try:
-            return self._prepared(Read(read_document(item, data, kind, **request)), passages)
+            document = read_document(item, data, kind, revise=rules, **request)
+            return self._prepared(Read(document), passages)
         except LanternError as error:
             return error
         except MemoryError:
@@ -44,6 +50,15 @@ class Answering:
                 f"the format {name} failed on it: {type(error).__name__}: {error}",
                 remedy="exclude it, and report the fault",
             )
+
+    def _rules_of(self, settings: tuple[HouseRuleSettings, ...]) -> Revise | None:
+        if not settings:
+            return None
+        if settings not in self._rules:
+            from ..house_rules import HouseRules
+
+            self._rules[settings] = HouseRules(settings).parsed
+        return self._rules[settings]
 
     def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
         if passages is None or read.document.language == UNKNOWN:

@@ -22,7 +22,7 @@ from zoneinfo import ZoneInfo
 
 from ..formats import Formats
 from ..records import FormatError, Item, LimitError, Limits, Parsed
-from ..settings import PassageSettings
+from ..settings import HouseRuleSettings, PassageSettings
 from .messages import HEADER, Read
 from .process import Answering
 
@@ -98,6 +98,7 @@ class Readers:
         *,
         language: str,
         corrections: Mapping[str, str],
+        house_rules: tuple[HouseRuleSettings, ...],
         passages: PassageSettings,
     ) -> Reading:
         """Begin to read an item."""
@@ -107,6 +108,7 @@ class Readers:
             "zone": self._zone,
             "language": language,
             "corrections": dict(corrections),
+            "house_rules": house_rules,
             "passages": passages if self._asked >= _MANY else None,
         }
         self._asked += 1

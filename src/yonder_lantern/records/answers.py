@@ -113,6 +113,8 @@ class Answer:
         The model that wrote it; empty for the built-in answerer.
     unsupported : tuple of Unsupported
         Sentences of a model that were removed or marked.
+    rules : tuple of str
+        The house rules that found something to do, by what they are called.
     tokens : Tokens
         What a model read and wrote.
     cost : Money
@@ -134,6 +136,7 @@ class Answer:
     read_as: Mapping[str, str] = field(default_factory=dict)
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()
+    rules: tuple[str, ...] = ()
     tokens: Tokens = Tokens()
     cost: Money = Money()
     trace: str = ""

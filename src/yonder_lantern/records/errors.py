@@ -72,6 +72,10 @@ class FormatError(LanternError):
     """One document cannot be read. The others are not concerned."""
 
 
+class KeptOutError(FormatError):
+    """A document that a house rule keeps out. It is no failure, and no version of it stays."""
+
+
 class IndexStateError(LanternError):
     """The index is missing, damaged, newer than this program, or being written."""
 

@@ -203,6 +203,10 @@ class Asked:
     like : str
         A passage (``DOCUMENT``, ``DOCUMENT#OFFSET``) whose vector is used so; it is
         left out itself.
+    declined : str
+        The words of a house rule that decline the question; nothing is searched then.
+    rules : tuple of str
+        The house rules that changed or declined the question.
     """
 
     question: str
@@ -213,6 +217,8 @@ class Asked:
     stage: Literal["both", "lexical", "vector"] = "both"
     vector: Any = field(default=None, compare=False, repr=False)
     like: str = ""
+    declined: str = ""
+    rules: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ the key, its line and the nearest known name. This package reads the settings
 file and the environment, and nothing else.
 """
 
+from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .load import SETTINGS_FILE, load_profile, load_settings, parse_override
 from .models import (
     AnswerSettings,
@@ -36,7 +37,9 @@ from .sources import (
 )
 
 __all__ = [
+    "DECLINED",
     "KINDS",
+    "READY_PATTERNS",
     "SETTINGS_FILE",
     "AnswerSettings",
     "DeskSettings",
@@ -47,6 +50,7 @@ __all__ = [
     "GatherSettings",
     "GradeSettings",
     "HeldSettings",
+    "HouseRuleSettings",
     "ModelProfile",
     "OtherSettings",
     "OutsideSettings",

@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Meta
 
 from ..records import Limits
+from .house_rules import HouseRuleSettings
 from .outside import OutsideSettings
 from .section import Label, Section, check_amount
 from .sources import FolderSettings, SourceSettings
@@ -216,6 +217,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     find: FindSettings = FindSettings()
     answer: AnswerSettings = AnswerSettings()
     grade: GradeSettings = GradeSettings()
+    house_rule: tuple[HouseRuleSettings, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse two sources of one name: their documents could not be told apart."""

@@ -59,6 +59,7 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
             "text": answer.text,
             "declined": answer.declined,
             "support": round(answer.support, 4),
+            "house_rules": list(answer.rules),
             "citations": [
                 {
                     "number": citation.number,

@@ -5,6 +5,7 @@ words. The lexicon lies in ``data``; ``training/`` in the repository makes it.
 """
 
 from .method import LexiconEmbedding, LexiconMethod
+from .shipped import ShippedWords
 from .table import SHIPPED, LexiconTable, is_table
 from .units import INNER, Units, folded_words
 
@@ -14,6 +15,7 @@ __all__ = [
     "LexiconEmbedding",
     "LexiconMethod",
     "LexiconTable",
+    "ShippedWords",
     "Units",
     "folded_words",
     "is_table",

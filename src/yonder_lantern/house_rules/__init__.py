@@ -1,0 +1,22 @@
+"""A text → the text as the house rules leave it, or the words that decline it.
+
+In: a text or a `Parsed`, and the desk's rules. Out: the same with what must not be seen
+masked or dropped, place for place, so that every offset still holds. This package knows
+nothing of who asks, searches or answers.
+"""
+
+from .answers import as_sent_out, declined, held_back, revised, with_their_words
+from .patterns import ready_pattern
+from .rules import MASK, Applied, HouseRules
+
+__all__ = [
+    "MASK",
+    "Applied",
+    "HouseRules",
+    "as_sent_out",
+    "declined",
+    "held_back",
+    "ready_pattern",
+    "revised",
+    "with_their_words",
+]

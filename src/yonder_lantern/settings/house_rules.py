@@ -1,0 +1,50 @@
+"""The ``[[house_rule]]`` sections: what becomes of what must not come in or go out."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from .section import Section
+
+Moment = Literal["asked", "answered", "gathered", "sent out"]
+READY_PATTERNS = ("mail address", "telephone number", "card number")
+
+
+class HouseRuleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """One rule: when it looks, at what, and what is then done.
+
+    ``pattern`` is a regular expression or one of `READY_PATTERNS`; ``topic`` is words,
+    with commas between them. ``then`` masks what was found, drops the sentence it stands
+    in, or declines: a question or an answer with ``words``, a document by leaving it out.
+    """
+
+    when: Annotated[tuple[Moment, ...], Meta(min_length=1)]
+    then: Literal["mask", "drop", "decline"]
+    pattern: str = ""
+    topic: str = ""
+    words: str = ""
+    name: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse a rule that looks for nothing, or whose expression is none."""
+        if bool(self.pattern.strip()) == bool(self.topic.strip()):
+            raise ValueError("pattern: a house rule has either a pattern or a topic")
+        if self.words and self.then != "decline":
+            raise ValueError("words: only a rule that declines has words")
+        try:
+            found = re.compile(self.pattern).match("")
+        except re.error as error:
+            raise ValueError(f"pattern: no regular expression: {error}") from None
+        if found and self.pattern:
+            raise ValueError("pattern: it fits everywhere, for it fits an empty text")
+
+    @property
+    def called(self) -> str:
+        """What it is called where it acts."""
+        return self.name or self.pattern or self.topic
+
+
+DECLINED = "A rule of this desk is in the way of answering this."
