@@ -18,6 +18,7 @@ from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.main import VERBS, yonder
 from yonder_lantern.settings import (
     KINDS,
+    HouseRuleSettings,
     OutsideSettings,
     Settings,
     load_profile,

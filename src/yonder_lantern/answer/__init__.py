@@ -8,5 +8,6 @@ hits were found, of files, or of who shows the answer.
 from .composer import Composer
 from .model import ModelAnswerer, Prepared
 from .templates import VARIABLES, Templates
+from .typed import Filler, shape_of
 
-__all__ = ["VARIABLES", "Composer", "ModelAnswerer", "Prepared", "Templates"]
+__all__ = ["VARIABLES", "Composer", "Filler", "ModelAnswerer", "Prepared", "Templates", "shape_of"]

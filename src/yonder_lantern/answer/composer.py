@@ -71,7 +71,7 @@ class Composer:
             return self.decline(findings, judged)
         chosen = self._choose(judged, findings)
         if _wanted(findings) is Wanted.LIST:
-            chosen = self._whole_list(chosen, judged)
+            chosen = whole_list(chosen, judged)
         chosen = _in_order(chosen)
         units = [one.unit for one in chosen]
         statements = tuple(
@@ -119,28 +119,6 @@ class Composer:
             looked_for=tuple(findings.words),
             missing=self.missing(findings),
         )
-
-    def _whole_list(self, chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
-        """The whole list that the best item stands in."""
-        first = next((one for one in chosen if one.unit.kind is BlockKind.ITEM), None)
-        if first is None:
-            return chosen
-        document, at = first.unit.document, first.unit.block
-        low = high = at
-        while low > 0 and _same_list(document, low - 1, at):
-            low -= 1
-        while high + 1 < len(document.blocks) and _same_list(document, high + 1, at):
-            high += 1
-        if high - low >= _LONGEST_LIST:
-            return chosen
-        known = {(one.unit.document.id, one.unit.start): one for one in judged}
-        found = []
-        for unit in document_units(
-            document, analyser(document.language), range(low, high + 1), first.unit.rank
-        ):
-            own = known.get((document.id, unit.start))
-            found.append(own or replace(first, unit=unit))
-        return found
 
     def decline(self, findings: Findings, judged: Sequence[Judged]) -> Answer:
         """An answer that says there is none, in the desk's own words.
@@ -211,6 +189,29 @@ class Composer:
                 chosen.append(one)
                 said |= new
         return chosen
+
+
+def whole_list(chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
+    """The whole list that the best item stands in."""
+    first = next((one for one in chosen if one.unit.kind is BlockKind.ITEM), None)
+    if first is None:
+        return chosen
+    document, at = first.unit.document, first.unit.block
+    low = high = at
+    while low > 0 and _same_list(document, low - 1, at):
+        low -= 1
+    while high + 1 < len(document.blocks) and _same_list(document, high + 1, at):
+        high += 1
+    if high - low >= _LONGEST_LIST:
+        return chosen
+    known = {(one.unit.document.id, one.unit.start): one for one in judged}
+    found = []
+    for unit in document_units(
+        document, analyser(document.language), range(low, high + 1), first.unit.rank
+    ):
+        own = known.get((document.id, unit.start))
+        found.append(own or replace(first, unit=unit))
+    return found
 
 
 def _wanted(findings: Findings) -> Wanted:

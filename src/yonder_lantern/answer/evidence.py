@@ -93,6 +93,14 @@ class BriefUnits:
             against = against or verdict
         return [], against or Verdict((), 0.0)
 
+    def saying(self, asked: str, says: Callable[[Unit], bool]) -> Unit | None:
+        """Of the units that say something, the one that shares most words with what is asked."""
+        terms = frozenset(self._analyser.terms(asked))
+        found = [unit for units in self._units.values() for unit in units if says(unit)]
+        return max(
+            found, key=lambda unit: len(terms & (frozenset(unit.terms) | unit.above)), default=None
+        )
+
     def _best(self, sentence: str, units: Sequence[Unit]) -> tuple[list[Unit], Verdict | None]:
         """The smallest set of units that bears a sentence out; else none."""
         if verbatim := self._verbatim(sentence, units):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Generator, Iterator
+from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -30,6 +31,8 @@ from .brief import Brief, brief_of
 from .composer import Composer, citation_of
 from .evidence import BriefUnits
 from .templates import NOT_IN_DOCUMENTS, Templates
+from .typed import ModelFiller, Shape
+from .typed.from_model import Asking
 from .units import Unit
 
 _MARKS = re.compile(r"\s*\[(\d{1,3}(?:\s*,\s*\d{1,3})*)\]")
@@ -37,6 +40,7 @@ _ENDED = re.compile(r"(?<=[.!?:])(?:\s*\[\d[\d, ]*\])*\s+(?=\S)|\n")
 _FENCED = re.compile(r"^\s*(```|~~~)")
 _MARK_OF_DOUBT = " (not borne out by the documents)"
 _PREFIX = re.compile(r"^\s*(?:#+|[-*+]|\d{1,3}[.)])\s+")
+_OF_FAULTS = 100  # tokens kept free to say what was wrong with a reply
 _ONLY_MARKUP = re.compile(r"^[\s|:\-#*_>]*$")
 
 
@@ -128,6 +132,36 @@ class ModelAnswerer:
             "question.j2", {**values, "passages": brief.passages, "fence": brief.fence}
         )
         return Prepared(Prompt(instructions, question), brief, documents)
+
+    def filler(
+        self, findings: Findings, shape: Shape, send: Callable[[Prompt], ModelReply]
+    ) -> ModelFiller:
+        """What fills in the fields of a schema.
+
+        Parameters
+        ----------
+        findings : Findings
+        shape : Shape
+        send : callable
+            Asks the model.
+        """
+        schema = json.dumps(shape.schema, ensure_ascii=False)
+        values: dict[str, Any] = {"organisation": self._organisation, "schema": schema}
+        asked = {"question": findings.asked.question, "background": findings.asked.background}
+        bare = self._templates.filled("fields.j2", {**values, "faults": "x " * _OF_FAULTS})
+        room = self._profile.context - self._profile.answer_tokens - self._tokens(bare)
+        room -= self._tokens(self._templates.filled("question.j2", {**asked, "passages": ()}))
+        brief = brief_of(findings, self._tokens, room)
+        question = self._templates.filled(
+            "question.j2", {**asked, "passages": brief.passages, "fence": brief.fence}
+        )
+
+        def prompt(faults: str) -> Prompt:
+            told = self._templates.filled("fields.j2", {**values, "faults": faults})
+            return Prompt(told, question, shape.schema)
+
+        units = BriefUnits(findings, brief, self._embedding, granted=self._organisation)
+        return ModelFiller(Asking(prompt, send, self.name), findings, units)
 
     def _tokens(self, text: str) -> int:
         return estimated_tokens(self._profile, text)

@@ -154,13 +154,13 @@ def reckon(findings: Findings) -> Reckoned | None:
         return None
     found = [
         own
-        for table in _tables(findings)
+        for table in tables_of(findings)
         if (own := _of_table(what, table, findings)) is not None and own.fits >= _FITS
     ]
     return max(found, key=lambda own: own.fits, default=None)
 
 
-def _tables(findings: Findings) -> Iterator[Table]:
+def tables_of(findings: Findings) -> Iterator[Table]:
     """The tables that hits lie in, whole, each once."""
     seen: set[tuple[str, int]] = set()
     for hit in findings.hits:

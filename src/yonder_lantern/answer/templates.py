@@ -16,12 +16,13 @@ NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
 VARIABLES: Mapping[str, tuple[str, ...]] = {
     "instructions.j2": ("organisation", "manner", "length", "language", "not_in_documents"),
     "question.j2": ("question", "background", "passages", "fence"),
+    "fields.j2": ("organisation", "schema", "faults"),
     "declined.j2": ("question", "sought", "missing", "nearest"),
 }
 
 
 class Templates:
-    """The three texts of a desk.
+    """The texts of a desk.
 
     Parameters
     ----------

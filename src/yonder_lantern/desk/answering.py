@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -14,7 +15,15 @@ from msgspec import to_builtins
 from msgspec.structs import asdict
 
 from ..find import Finder
-from ..house_rules import HouseRules, as_sent_out, held_back, revised, with_their_words
+from ..house_rules import (
+    HouseRules,
+    as_sent_out,
+    fields_with_their_words,
+    held_back,
+    revised,
+    revised_fields,
+    with_their_words,
+)
 from ..index import Snapshot
 from ..records import (
     Answer,
@@ -22,6 +31,7 @@ from ..records import (
     CallError,
     Citation,
     Event,
+    Filled,
     Findings,
     Finished,
     Ledger,
@@ -36,6 +46,7 @@ from ..tracing import trace_of
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
+    from ..outside.models import ModelReply, Prompt
 
 PROMPTS = "prompts"
 
@@ -103,13 +114,16 @@ class Answering:
             read_as=findings.read_as,
             rules=tuple(dict.fromkeys((*asked.rules, *answer.rules))),
         )
+        yield trace_of(findings, answer, settings=self._bearing(limit))
+        yield Finished(answer)
+
+    def _bearing(self, limit: int | None) -> dict[str, Any]:
+        """The settings that bear on an answer."""
         own = self.settings.find
-        bearing = {
+        return {
             "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
             "answer": asdict(self.settings.answer),
         }
-        yield trace_of(findings, answer, settings=bearing)
-        yield Finished(answer)
 
     def prepared(self, asked: Asked, limit: int | None) -> tuple[Prepared, ModelProfile]:
         """The prompt that a model would get, and its profile.
@@ -138,6 +152,49 @@ class Answering:
     @property
     def _sent_out(self) -> HouseRules:
         return HouseRules(self.settings.house_rule).at("sent out")
+
+    def filled(self, asked: Asked, limit: int | None, schema: Any) -> tuple[Filled, dict[str, Any]]:
+        """The object of a schema that the documents give for a question, and its trace."""
+        from ..answer import Composer, Filler, shape_of
+
+        began = time.perf_counter()
+        shape = shape_of(schema)
+        filled: Filled
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if asked.declined:
+            raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
+        findings = self._found(asked, limit)
+        if self.settings.answer.model:
+            found, words = as_sent_out(findings, self._sent_out)
+            if words:
+                raise CallError(words, "house_rule", "ask something else, or mend the rule")
+            model, profile = self._model()
+            filler = model.filler(found, shape, self._send(profile, model.name))
+            filled = fields_with_their_words(filler.fill(asked.question, shape), findings)
+        else:
+            own = self.settings.answer
+            composer = Composer(own, self.snapshot.embedding, self._templates())
+
+            def search(question: str) -> Findings:
+                return self._found(replace(asked, question=question), limit)
+
+            filled = Filler(composer, search, own.min_support).fill(asked.question, shape)
+        times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
+        filled = revised_fields(filled, rules)
+        cited = _with_age(filled.citations, self.snapshot)
+        filled = replace(filled, question=asked.question, times=times).with_citations(cited)
+        return filled, trace_of(findings, _as_answer(filled), settings=self._bearing(limit))
+
+    def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
+        from ..outside.models import ask_model, most_it_costs
+
+        def send(prompt: Prompt) -> ModelReply:
+            self._within_limits(most_it_costs(profile, prompt))
+            reply = ask_model(profile, prompt)
+            self._enter(name, reply.tokens, reply.cost)
+            return reply
+
+        return send
 
     def _found(self, asked: Asked, limit: int | None) -> Findings:
         own = self.settings.find
@@ -216,6 +273,23 @@ class Answering:
 def _declined(asked: Asked, words: str) -> Answer:
     """The answer to a question that a house rule declines."""
     return Answer(asked.question, words, (), (), declined=True, support=0.0)
+
+
+def _as_answer(filled: Filled) -> Answer:
+    """A typed answer as a trace keeps it."""
+    told = [one.support for one in filled.fields.values() if one.citations]
+    return Answer(
+        filled.question,
+        json.dumps(filled.value, ensure_ascii=False),
+        (),
+        filled.citations,
+        declined=not told,
+        support=min(told, default=0.0),
+        by=filled.by,
+        tokens=filled.tokens,
+        cost=filled.cost,
+        times=filled.times,
+    )
 
 
 def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:

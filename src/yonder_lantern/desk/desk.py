@@ -25,6 +25,7 @@ from ..records import (
     Document,
     Event,
     Explanation,
+    Filled,
     Findings,
     Finished,
     GatherReport,
@@ -564,6 +565,46 @@ class Desk:
                 yield Finished(replace(event.answer, question=question, trace=self._record(trace)))
             else:
                 yield event
+
+    def fill(
+        self,
+        question: str,
+        schema: Any,
+        *,
+        limit: int | None = None,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+        where: str = "",
+    ) -> Filled:
+        """An object of a schema, filled from the documents; each field cites what it rests on.
+
+        Without a model, fields come from rows, details, lists and sentences, each by
+        a search of its own; with one, from its reply, of which nothing stays that the
+        passages do not say. What the documents do not say is None.
+
+        Parameters
+        ----------
+        question : str
+            What it is about: "the visitors' pontoon", "What is known of valve V-3?".
+        schema : mapping or class
+            A JSON Schema of an object, or a class with ``model_json_schema``.
+        limit, audience, as_of, where
+            As for `find`.
+
+        Raises
+        ------
+        CallError
+            The schema is none, or one that cannot be filled.
+        OutsideError
+            A model's replies do not fit it.
+        MissingExtraError
+            The package that reads schemas is not installed.
+        """
+        self._refresh_stale()
+        asked = self._asked(in_full(question, ()), audience, as_of, where)
+        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        filled, trace = answering.filled(asked, limit, schema)
+        return replace(filled, question=question, trace=self._record(trace))
 
     def prompt(
         self,

@@ -5,7 +5,15 @@ masked or dropped, place for place, so that every offset still holds. This packa
 nothing of who asks, searches or answers.
 """
 
-from .answers import as_sent_out, declined, held_back, revised, with_their_words
+from .answers import (
+    as_sent_out,
+    declined,
+    fields_with_their_words,
+    held_back,
+    revised,
+    revised_fields,
+    with_their_words,
+)
 from .patterns import ready_pattern
 from .rules import MASK, Applied, HouseRules
 
@@ -15,8 +23,10 @@ __all__ = [
     "HouseRules",
     "as_sent_out",
     "declined",
+    "fields_with_their_words",
     "held_back",
     "ready_pattern",
     "revised",
+    "revised_fields",
     "with_their_words",
 ]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from ..records import (
     Answer,
     Citation,
     Cited,
     Event,
+    Filled,
+    FilledField,
     Findings,
     Finished,
     KeptOutError,
@@ -68,6 +72,34 @@ def declined(answer: Answer, words: str) -> Answer:
     return replace(
         answer, text=words, statements=(), citations=(), nearest=(), missing=(), declined=True
     )
+
+
+def revised_fields(filled: Filled, rules: HouseRules) -> Filled:
+    """A typed answer as the rules leave it: what they find in a field masks it, or empties it."""
+    if not rules:
+        return filled
+    fields = {}
+    for place, one in filled.fields.items():
+        said = json.dumps(one.value, ensure_ascii=False)
+        own = rules.applied(said)
+        value = one.value
+        if own.text != said or own.declined:
+            masked = isinstance(value, str) and own.text.strip('" ') and not own.declined
+            value = json.loads(own.text) if masked else None
+        citations = tuple(_cited(citation, rules) for citation in one.citations)
+        fields[place] = replace(one, value=value, citations=citations if value else ())
+    return replace(filled, value=_filled_in(fields), fields=fields)
+
+
+def _filled_in(fields: Mapping[str, FilledField]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for place, one in fields.items():
+        *above, last = [s.replace("~1", "/").replace("~0", "~") for s in place.split("/")[1:]]
+        at = found
+        for step in above:
+            at = at.setdefault(step, {})
+        at[last] = one.value
+    return found
 
 
 def _cited(citation: Citation, rules: HouseRules) -> Citation:
@@ -147,16 +179,22 @@ def as_sent_out(findings: Findings, rules: HouseRules) -> tuple[Findings, str]:
 
 def with_their_words(answer: Answer, findings: Findings) -> Answer:
     """An answer from masked documents whose citations say again what stands there."""
-    own = findings.documents
-    return replace(
-        answer,
-        citations=tuple(
-            replace(
-                one,
-                words=own[one.document].text[one.start : one.end],
-                version=own[one.document].version,
-                title=own[one.document].title,
-            )
-            for one in answer.citations
-        ),
-    )
+    return replace(answer, citations=_as_they_stand(answer.citations, findings))
+
+
+def fields_with_their_words(filled: Filled, findings: Findings) -> Filled:
+    """The same for a typed answer."""
+    fields = {
+        place: replace(one, citations=_as_they_stand(one.citations, findings))
+        for place, one in filled.fields.items()
+    }
+    return replace(filled, fields=fields)
+
+
+def _as_they_stand(citations: Sequence[Citation], findings: Findings) -> tuple[Citation, ...]:
+    found = []
+    for one in citations:
+        document = findings.documents[one.document]
+        words = document.text[one.start : one.end]
+        found.append(replace(one, words=words, version=document.version, title=document.title))
+    return tuple(found)

@@ -6,7 +6,7 @@ import re
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import UTC, datetime
@@ -17,12 +17,15 @@ import click
 from ..records import (
     Account,
     Answer,
+    Citation,
     Explanation,
+    Filled,
     Findings,
     Hit,
     Place,
     Progress,
     StageAccount,
+    Unsupported,
     no_progress,
 )
 
@@ -111,43 +114,55 @@ def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
     _show_read_as(answer.read_as)
     click.echo(answer.text if answer.declined else answer_text(answer.text))
-    told = dict.fromkeys(answer.unsupported)
+    show_withdrawn(answer.unsupported)
+    show_citations(answer, limit)
+
+
+def show_withdrawn(unsupported: Sequence[Unsupported]) -> None:
+    """Print the first of what a model wrote and nothing bears out."""
+    told = dict.fromkeys(unsupported)
     for one in list(told)[:_WITHDRAWN]:
         click.echo(withdrawn(one.words, one.why))
     if len(told) > _WITHDRAWN:
-        click.echo(faint(f"{len(told) - _WITHDRAWN} more sentences were withdrawn"))
-    show_citations(answer, limit)
+        click.echo(faint(f"{len(told) - _WITHDRAWN} more were withdrawn"))
 
 
 def show_citations(answer: Answer, limit: int | None = None) -> None:
     """Print what an answer rests on, and what it took."""
-    if answer.citations:
-        click.echo()
-        for citation in answer.citations[:limit]:
-            number = click.style(f"[{citation.number}]", fg=AMBER, bold=True)
-            place = f", {citation.place}" if str(citation.place) else ""
-            age = f", read {_when(citation.checked)}" if citation.checked else ""
-            click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place + age)}")
-            quoted = f"“{' '.join(citation.words.split())}”"
-            click.echo(
-                textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    ")
-            )
-        if limit is not None and limit < len(answer.citations):
-            click.echo(faint(f"{len(answer.citations) - limit} more citations are not shown"))
-    whole = (answer.times or {}).get("whole", 0.0)
+    show_cited(answer.citations, limit)
     click.echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         click.echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
-    by = ""
+    click.echo(faint(f"support {answer.support:.2f} · ") + what_it_took(answer))
+
+
+def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
+    """Print citations, at most ``limit``: where, how old, and the words."""
+    if citations:
+        click.echo()
+    for citation in citations[:limit]:
+        number = click.style(f"[{citation.number}]", fg=AMBER, bold=True)
+        place = f", {citation.place}" if str(citation.place) else ""
+        age = f", read {_when(citation.checked)}" if citation.checked else ""
+        click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place + age)}")
+        quoted = f"“{' '.join(citation.words.split())}”"
+        click.echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
+    if limit is not None and limit < len(citations):
+        click.echo(faint(f"{len(citations) - limit} more citations are not shown"))
+
+
+def what_it_took(answer: Answer | Filled) -> str:
+    """Tokens, money, time, and the trace that was kept."""
+    told = []
     if answer.by:
         about = "about " if answer.tokens.estimated else ""
         read, wrote = answer.tokens.read, answer.tokens.written
-        by = f"{answer.by}: {about}{read:,} tokens read, {wrote:,} written · "
-    click.echo(
-        faint(f"{by}support {answer.support:.2f} · cost {answer.cost} · {whole:.0f} ms")
-        + (faint(f" · trace {answer.trace}") if answer.trace else "")
-    )
+        told.append(f"{answer.by}: {about}{read:,} tokens read, {wrote:,} written")
+    told += [f"cost {answer.cost}", f"{(answer.times or {}).get('whole', 0.0):.0f} ms"]
+    if answer.trace:
+        told.append(f"trace {answer.trace}")
+    return faint(" · ".join(told))
 
 
 def _show_read_as(read_as: Mapping[str, str]) -> None:
@@ -373,20 +388,7 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             }
             for one in answer.statements
         ],
-        "citations": [
-            {
-                "number": one.number,
-                "document": one.document,
-                "version": one.version,
-                "title": one.title,
-                "start": one.start,
-                "end": one.end,
-                "words": one.words,
-                "place": _place_as_json(one.place),
-                "checked": one.checked,
-            }
-            for one in answer.citations
-        ],
+        "citations": list(map(citation_as_json, answer.citations)),
         "house_rules": list(answer.rules),
         "looked_for": list(answer.looked_for),
         "missing": list(answer.missing),
@@ -395,6 +397,28 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             {"document": one.document, "title": one.title, "place": str(one.place)}
             for one in answer.nearest
         ],
+        **took_as_json(answer),
+    }
+
+
+def citation_as_json(one: Citation) -> dict[str, Any]:
+    """A citation for programs."""
+    return {
+        "number": one.number,
+        "document": one.document,
+        "version": one.version,
+        "title": one.title,
+        "start": one.start,
+        "end": one.end,
+        "words": one.words,
+        "place": _place_as_json(one.place),
+        "checked": one.checked,
+    }
+
+
+def took_as_json(answer: Answer | Filled) -> dict[str, Any]:
+    """Who answered, what was refused of it, and what it took, for programs."""
+    return {
         "by": answer.by,
         "unsupported": [{"words": one.words, "why": one.why} for one in answer.unsupported],
         "tokens": asdict(answer.tokens),

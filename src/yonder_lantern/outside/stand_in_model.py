@@ -28,6 +28,7 @@ FAULTS = {
     "swaps": "changes the numbers",
     "miscites": "cites another passage than the one it took a sentence from",
     "obeys": "does what a passage tells it to",
+    "misshapes": "at first gives an object that does not fit the schema",
 }
 _PASSAGE = re.compile(r"^(=====\S*) \[(\d+)\] .*?\n(.*?)^\1 end of \[\2\]", re.M | re.S)
 _QUESTION = re.compile(r"^Question: (.*)\Z", re.M | re.S)
@@ -39,6 +40,10 @@ _LEAST = 0.4  # of the question's words must stand in a sentence and above it
 _PER_WORD = 0.002  # of two that share as many words, the shorter is nearer
 _PER_PLACE = 0.05  # what stands further down is less to the point
 _WAIT = 0.15
+_SCHEMA = re.compile(r"^Schema: (.*)$", re.M)
+_TOLD = "An earlier reply did not fit"
+_NUMBER = re.compile(r"\d+(?:\.\d+)?")
+_MADE_UP = {"string": "Ferrow the cat", "number": 93, "integer": 93, "boolean": True}
 
 
 def reply_to(instructions: str, question: str, fault: str = "") -> str:
@@ -90,6 +95,39 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
     return ("\n" if any("|" in one for one in written) else " ").join(written)
 
 
+def object_for(instructions: str, question: str, fault: str = "") -> str:
+    """What the stand-in writes when the prompt asks for an object of a schema.
+
+    Examples
+    --------
+    >>> told = 'Schema: {"type": "object", "properties": {"closes": {"type": "string"}}}'
+    >>> prompt = "===== [1] Quay\\nThe quay closes at 22:00.\\n===== end of [1]\\nQuestion: Quay?"
+    >>> object_for(told, prompt)
+    '{"closes": "The quay closes at 22:00."}'
+    """
+    schema = json.loads(_SCHEMA.findall(instructions)[-1])
+    said = [one for match in _PASSAGE.finditer(question) for one in _sayings(match[3])]
+    if fault == "misshapes" and _TOLD not in instructions:
+        return "Here you are: [1, 2, 3]"
+    found = {}
+    for name, part in schema.get("properties", {}).items():
+        kind = part.get("type", "string") if isinstance(part, dict) else "string"
+        if fault == "invents":
+            found[name] = _MADE_UP.get(kind)
+            continue
+        own = frozenset(_ENGLISH.terms(re.sub(r"_|(?<=[a-z])(?=[A-Z])", " ", name)))
+        best = next((one for one in said if own & frozenset(_ENGLISH.terms(one))), None)
+        number = _NUMBER.search(best or "")
+        if best is not None and kind == "string":
+            found[name] = best
+        elif number is not None and kind in ("number", "integer"):
+            amount = float(number[0]) + (fault == "swaps")
+            found[name] = int(amount) if amount == int(amount) else amount
+        else:
+            found[name] = None
+    return json.dumps(found)
+
+
 def _sayings(text: str) -> Iterator[str]:
     """The sentences and rows of a passage."""
     for block in re.split(r"\n\s*\n|\n(?=[|#-]|\d+[.)] |.*\|)", text):
@@ -123,7 +161,8 @@ class _ModelHandler(JsonHandler):
         except (ValueError, KeyError, TypeError):
             self.reply(400, {"error": "`instructions` and `question` are needed"})
             return
-        text = reply_to(instructions, question, self.fault)
+        writes = object_for if _SCHEMA.search(instructions) else reply_to
+        text = writes(instructions, question, self.fault)
         tokens = {
             "read": count_tokens(instructions) + count_tokens(question),
             "written": count_tokens(text),

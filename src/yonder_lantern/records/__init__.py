@@ -62,6 +62,7 @@ from .protocols import (
     no_progress,
 )
 from .streaming import Cited, Event, Finished, Piece, Withdrawn
+from .typed import Filled, FilledField
 
 __all__ = [
     "Account",
@@ -80,6 +81,8 @@ __all__ = [
     "Event",
     "Explanation",
     "FeatureShare",
+    "Filled",
+    "FilledField",
     "Findings",
     "Finished",
     "FormatError",

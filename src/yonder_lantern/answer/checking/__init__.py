@@ -5,6 +5,6 @@ them. Out: a `Verdict`. This package knows no question, no model and no index.
 """
 
 from .check import Evidence, Fault, Verdict, check
-from .values import Value, values_in
+from .values import Value, unit_of, values_in
 
-__all__ = ["Evidence", "Fault", "Value", "Verdict", "check", "values_in"]
+__all__ = ["Evidence", "Fault", "Value", "Verdict", "check", "unit_of", "values_in"]

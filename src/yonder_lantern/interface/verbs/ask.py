@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import sys
+from pathlib import Path
+from typing import Any
 
 import click
 
@@ -19,6 +21,7 @@ from ..showing import (
     show_citations,
     withdrawn,
 )
+from ..showing_fields import filled_as_json, show_filled
 
 
 @click.command(
@@ -29,6 +32,11 @@ from ..showing import (
 @click.option("--limit", type=int, metavar="N", help="Show at most this many citations.")
 @click.option(
     "--passages", type=int, metavar="N", help="How many passages to read.  [default: find.limit]"
+)
+@click.option(
+    "--schema",
+    type=click.Path(path_type=Path),
+    help="A JSON Schema: answer with an object of it, each field with its citations.",
 )
 @click.option("--show-prompt", is_flag=True, help="Print what a model would be sent; send nothing.")
 @click.option(
@@ -42,6 +50,7 @@ def command(
     question: str,
     limit: int | None,
     passages: int | None,
+    schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
     audience: tuple[str, ...],
@@ -56,6 +65,15 @@ def command(
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
     labels = audience or None
+    if schema is not None:
+        filled = desk.fill(
+            question, read_schema(schema), limit=passages, audience=labels, as_of=as_of
+        )
+        if as_json:
+            click.echo(json.dumps(filled_as_json(filled), ensure_ascii=False))
+        else:
+            show_filled(filled, limit)
+        return 0 if filled.citations else 1
     if show_prompt:
         prompt = desk.prompt(question, limit=passages, audience=labels, as_of=as_of)
         left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
@@ -91,6 +109,21 @@ def command(
         else:
             show_answer(answer, limit)
     return 1 if answer.declined else 0
+
+
+def read_schema(path: Path) -> Any:
+    """The JSON Schema in a file."""
+    try:
+        return json.loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise CallError(
+            f"it cannot be read: {error.strerror}", str(path), "name the file of a JSON Schema"
+        ) from None
+    except UnicodeDecodeError:
+        raise CallError("it is not UTF-8 text", str(path), "save it as UTF-8") from None
+    except json.JSONDecodeError as error:
+        where = f"{path}, line {error.lineno}, column {error.colno}"
+        raise CallError(f"it is not JSON: {error.msg}", where, "mend it there") from None
 
 
 def _streamed(

@@ -1,0 +1,59 @@
+"""How a typed answer is shown in a terminal, and as JSON."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import click
+
+from ..records import Filled, FilledField
+from .showing import (
+    AMBER,
+    citation_as_json,
+    faint,
+    show_cited,
+    show_withdrawn,
+    took_as_json,
+    what_it_took,
+)
+
+
+def show_filled(filled: Filled, limit: int | None = None) -> None:
+    """Print each field, what it holds, and what it rests on; at most ``limit`` citations."""
+    broad = max((len(place) for place in filled.fields), default=0)
+    for place, one in filled.fields.items():
+        marks = "".join(f"[{citation.number}]" for citation in one.citations)
+        told = _told(one) + click.style(f" {marks}" if marks else "", fg=AMBER, bold=True)
+        click.echo(f"{place:<{broad}}   {told}")
+    show_withdrawn(filled.unsupported)
+    show_cited(filled.citations, limit)
+    click.echo()
+    tries = f"asked {filled.tries} times · " if filled.tries > 1 else ""
+    click.echo(faint(tries) + what_it_took(filled))
+
+
+def _told(one: FilledField) -> str:
+    if one.value in (None, []):
+        return faint("not in the documents")
+    return json.dumps(one.value, ensure_ascii=False)
+
+
+def filled_as_json(filled: Filled) -> dict[str, Any]:
+    """A typed answer for programs."""
+    return {
+        "question": filled.question,
+        "value": filled.value,
+        "missing": list(filled.missing),
+        "fields": {
+            place: {
+                "value": one.value,
+                "support": one.support,
+                "citations": [citation.number for citation in one.citations],
+            }
+            for place, one in filled.fields.items()
+        },
+        "citations": list(map(citation_as_json, filled.citations)),
+        "tries": filled.tries,
+        **took_as_json(filled),
+    }
