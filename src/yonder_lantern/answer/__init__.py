@@ -5,9 +5,19 @@ in the words of a source and cites them. This package knows nothing of how the
 hits were found, of files, or of who shows the answer.
 """
 
+from .answerer import BuiltInAnswerer
 from .composer import Composer
 from .model import ModelAnswerer, Prepared
 from .templates import VARIABLES, Templates
 from .typed import Filler, shape_of
 
-__all__ = ["VARIABLES", "Composer", "Filler", "ModelAnswerer", "Prepared", "Templates", "shape_of"]
+__all__ = [
+    "VARIABLES",
+    "BuiltInAnswerer",
+    "Composer",
+    "Filler",
+    "ModelAnswerer",
+    "Prepared",
+    "Templates",
+    "shape_of",
+]

@@ -1,35 +1,32 @@
-"""The built-in answerer: it quotes, numbers its citations, and knows when to decline."""
+"""The built-in answerer's choice: what of the units found answers a question, or that none does."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from ..embedding import Embedding
 from ..find import analyser
-from ..records import Answer, BlockKind, Citation, Document, Findings, Nearest, Statement, place_of
+from ..records import Answer, BlockKind, Document, Findings, Nearest, heading_trail, place_of
 from ..settings import AnswerSettings
-from .support import Features, Judge, ranking, support
-from .tables import Reckoned, reckon
+from .choosing import choose
+from .comparing import comparison_of
+from .draft import Draft, written
+from .judged import Judged, alike, wanted_by
+from .support import Judge, ranking, support
+from .tables import reckon
 from .templates import Templates
 from .units import Unit, document_units, units_of
-from .wanted import Wanted, wanted
-from .writing import write
+from .unsettled import contradicting, equal_rows, labels_of
+from .wanted import Wanted
 
+WHICH = "This fits several. Which one do you mean?"
+DIFFER = "The documents do not agree on this:"
+NOT_SAID = "Not in the documents:"
 _GAP = 1.0  # a further unit may rank this much below the best one
-_ALIKE = 0.7  # units that share this much of their terms say the same
+_AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
-
-
-@dataclass(frozen=True, slots=True)
-class Judged:
-    """A unit with its features and its two scores."""
-
-    unit: Unit
-    features: Features
-    rank: float
-    support: float
 
 
 class Composer:
@@ -54,73 +51,79 @@ class Composer:
         self._embedding = embedding
         self._templates = templates or Templates()
 
-    def answer(self, findings: Findings) -> Answer:
-        """Answer from the hits, or decline.
+    def draft(
+        self, findings: Findings, judged: Sequence[Judged], most: int | None = None
+    ) -> Draft | None:
+        """What answers a question; None where nothing bears an answer out.
 
-        The best unit is taken first, then others that rank nearly as well and
-        say something of the question that is not said yet. A question for a list
-        gets the whole list; one for a total, an average or an extreme is worked out
-        over the rows of a table, where one fits. The answer's support is that of its
-        first unit; below ``min_support`` it is declined.
+        The best unit is taken first, then others that rank about as well, and those
+        that rank nearly as well and say something of the question that is not said
+        yet. A question for a list gets the whole list; one for a total, an average or an
+        extreme, or for what keeps to limits, is worked out over the rows of a table,
+        where one fits. Rows that fit equally well are all shown, and it is asked back
+        which is meant; units that contradict each other are shown as such.
+
+        Parameters
+        ----------
+        findings : Findings
+        judged : sequence of Judged
+            All units, best first, see `judge`.
+        most : int, optional
+            How many statements at most, lists and rows apart; `answer.statements` without.
         """
-        judged = self.judge(findings)
-        if (reckoned := reckon(findings)) is not None:
-            return self._reckoned(findings, reckoned)
-        best = judged[0].support if judged else 0.0
-        if not judged or best < self._settings.min_support:
-            return self.decline(findings, judged)
-        chosen = self._choose(judged, findings)
-        if _wanted(findings) is Wanted.LIST:
-            chosen = whole_list(chosen, judged)
-        chosen = _in_order(chosen)
-        units = [one.unit for one in chosen]
-        statements = tuple(
-            Statement(
-                one.unit.text, one.unit.kind, one.unit.document.language, (number,), one.support
-            )
-            for number, one in enumerate(chosen, 1)
-        )
-        return self._answer(findings, units, statements, write(units), best)
+        if (chosen := choose(findings)) is not None:
+            return chosen
+        compares = comparison_of(findings.asked.question) is not None  # two things, not all rows
+        if not compares and (reckoned := reckon(findings)) is not None:
+            units = tuple(row.unit for row in reckoned.rows)
+            supports = (reckoned.fits,) * len(units)
+            return Draft(units, supports, reckoned.fits, reckoned.text, reckoned.formula)
+        if not judged or judged[0].support < self._settings.min_support:
+            return None
+        if equals := equal_rows(judged, findings):
+            return _drafted(equals, head=WHICH, choices=labels_of([one.unit for one in equals]))
+        if others := contradicting(judged, findings, self._settings.min_support):
+            return _drafted([judged[0], *others], head=DIFFER, disagree=True)
+        chosen_units = self._choose(judged, findings, most or self._settings.statements)
+        if wanted_by(findings) is Wanted.LIST:
+            chosen_units = whole_list(chosen_units, judged)
+        return _drafted(_in_order(chosen_units), support=judged[0].support)
 
-    def _reckoned(self, findings: Findings, reckoned: Reckoned) -> Answer:
-        """What was worked out, with the rows it rests on."""
-        units = [row.unit for row in reckoned.rows]
-        numbers = tuple(range(1, len(units) + 1))
-        marks = "".join(f"[{number}]" for number in numbers)
-        document = units[0].document
-        statements = (
-            Statement(
-                reckoned.text,
-                BlockKind.ROW,
-                document.language,
-                numbers,
-                reckoned.fits,
-                reckoned.formula,
-            ),
-        )
-        text = f"{reckoned.text} {marks}\n\n{write(units)}"
-        return self._answer(findings, units, statements, text, reckoned.fits)
-
-    def _answer(
+    def answered(
         self,
         findings: Findings,
-        units: Sequence[Unit],
-        statements: tuple[Statement, ...],
-        text: str,
-        support: float,
+        drafts: Sequence[Draft],
+        unanswered: Sequence[str] = (),
+        before: str = "",
     ) -> Answer:
+        """The answer that some drafts make together.
+
+        Parameters
+        ----------
+        findings : Findings
+            Of the whole question.
+        drafts : sequence of Draft
+        unanswered : sequence of str
+            Parts of the question that the documents do not answer.
+        before : str
+            What is said first.
+        """
+        whole = written(drafts)
+        told = [f"{NOT_SAID} “{part}”" for part in unanswered]
         return Answer(
             question=findings.asked.question,
-            text=text,
-            statements=statements,
-            citations=tuple(citation_of(number, unit) for number, unit in enumerate(units, 1)),
+            text="\n\n".join(filter(None, (before, whole.text, *told))),
+            statements=whole.statements,
+            citations=whole.citations,
             declined=False,
-            support=support,
+            support=min(draft.support for draft in drafts),
             looked_for=tuple(findings.words),
             missing=self.missing(findings),
+            choices=tuple(choice for draft in drafts for choice in draft.choices),
+            disagree=any(draft.disagree for draft in drafts),
         )
 
-    def decline(self, findings: Findings, judged: Sequence[Judged]) -> Answer:
+    def decline(self, findings: Findings, judged: Sequence[Judged], request: str = "") -> Answer:
         """An answer that says there is none, in the desk's own words.
 
         Parameters
@@ -128,13 +131,17 @@ class Composer:
         findings : Findings
         judged : sequence of Judged
             What came closest, best first.
+        request : str
+            What was asked to be done, where it was no question: "write a letter".
         """
         looked_for, missing = tuple(findings.words), self.missing(findings)
-        nearest = _nearest(judged)
+        nearest, suggestions = _nearest(judged), _suggestions(judged)
         values = {
             "question": findings.asked.question,
             "sought": looked_for,
             "missing": missing,
+            "request": request,
+            "suggestions": suggestions,
             "nearest": [
                 {"title": one.title, "place": one.place.within(one.document)} for one in nearest
             ],
@@ -149,6 +156,7 @@ class Composer:
             looked_for=looked_for,
             missing=missing,
             nearest=nearest,
+            suggestions=suggestions,
         )
 
     @staticmethod
@@ -162,7 +170,7 @@ class Composer:
 
     def judge(self, findings: Findings) -> list[Judged]:
         """All units of the hits, best first."""
-        judge = Judge(findings, _wanted(findings), self._embedding)
+        judge = Judge(findings, wanted_by(findings), self._embedding)
         units = [unit for unit in units_of(findings, analyser) if unit.terms]
         judge.learn(units)
         judged = []
@@ -172,20 +180,22 @@ class Composer:
         judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))
         return judged
 
-    def _choose(self, judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+    def _choose(self, judged: Sequence[Judged], findings: Findings, most: int) -> list[Judged]:
         asked = findings.terms.keys()
         chosen = [judged[0]]
+        least = self._settings.min_support
         said = asked & frozenset(judged[0].unit.terms)
         for one in judged[1:]:
-            if len(chosen) >= self._settings.statements:
+            if len(chosen) >= most:
                 break
             if one.rank < judged[0].rank - _GAP:
                 break
-            if any(_alike(one.unit, other.unit) for other in chosen):
+            if any(alike(one.unit, other.unit) for other in chosen):
                 continue
             new = (asked & frozenset(one.unit.terms)) - said
             sibling = any(_siblings(one.unit, other.unit) for other in chosen)
-            if new or sibling:
+            as_good = one.rank >= judged[0].rank - _AS_GOOD and one.support >= least
+            if new or sibling or as_good:
                 chosen.append(one)
                 said |= new
         return chosen
@@ -214,22 +224,6 @@ def whole_list(chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
     return found
 
 
-def _wanted(findings: Findings) -> Wanted:
-    """What the question asks for, or what the one it leans on did."""
-    own = wanted(findings.asked.question)
-    return own if own is not Wanted.ANYTHING else wanted(findings.asked.background)
-
-
-def _alike(one: Unit, other: Unit) -> bool:
-    """Whether two units say the same, with the same figures."""
-    a, b = frozenset(one.terms), frozenset(other.terms)
-    if not a or not b:
-        return False
-    figures_a = {term for term in a if any(c.isdigit() for c in term)}
-    figures_b = {term for term in b if any(c.isdigit() for c in term)}
-    return figures_a == figures_b and len(a & b) >= _ALIKE * min(len(a), len(b))
-
-
 def _same_list(document: Document, number: int, other: int) -> bool:
     block, own = document.blocks[number], document.blocks[other]
     return block.kind is BlockKind.ITEM and block.under == own.under
@@ -253,18 +247,18 @@ def _in_order(chosen: list[Judged]) -> list[Judged]:
     return sorted(chosen, key=lambda one: (first[one.unit.document.id], one.unit.start))
 
 
-def citation_of(number: int, unit: Unit) -> Citation:
-    """A unit as a citation."""
-    document = unit.document
-    return Citation(
-        number=number,
-        document=document.id,
-        version=document.version,
-        title=document.title,
-        start=unit.start,
-        end=unit.end,
-        words=unit.text,
-        place=place_of(document, unit.start, unit.end),
+def _drafted(
+    chosen: Sequence[Judged],
+    *,
+    support: float | None = None,
+    head: str = "",
+    choices: tuple[str, ...] = (),
+    disagree: bool = False,
+) -> Draft:
+    supports = tuple(one.support for one in chosen)
+    whole = supports[0] if support is None else support
+    return Draft(
+        tuple(one.unit for one in chosen), supports, whole, head, choices=choices, disagree=disagree
     )
 
 
@@ -278,3 +272,16 @@ def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
         if len(found) == _NEAREST:
             break
     return tuple(found.values())
+
+
+def _suggestions(judged: Sequence[Judged]) -> tuple[str, ...]:
+    """What the nearest sections are called, each once."""
+    found: dict[str, None] = {}
+    for one in judged:
+        block = one.unit.document.blocks[one.unit.block]
+        trail = heading_trail(one.unit.document.text, one.unit.document.blocks, block.under)
+        if trail and trail[-1] != one.unit.document.title:
+            found.setdefault(trail[-1])
+        if len(found) == _NEAREST:
+            break
+    return tuple(found)

@@ -28,7 +28,8 @@ from ..records import (
 )
 from ..settings import AnswerSettings, ModelProfile
 from .brief import Brief, brief_of
-from .composer import Composer, citation_of
+from .composer import Composer
+from .draft import citation_of
 from .evidence import BriefUnits
 from .templates import NOT_IN_DOCUMENTS, Templates
 from .typed import ModelFiller, Shape

@@ -93,40 +93,40 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=0.31,
-    around=1.95,
-    beside=3.91,
-    passage=2.02,
-    meaning=3.62,
+    own=0.17,
+    around=1.82,
+    beside=4.01,
+    passage=1.92,
+    meaning=3.09,
     form=4.51,
     codes=2.33,
     unknown=0.00,
-    range=2.19,
-    close=0.38,
-    brief=0.04,
-    found=2.55,
-    counted=2.00,
-    near=4.67,
-    figures=2.70,
+    range=2.16,
+    close=0.67,
+    brief=0.27,
+    found=2.19,
+    counted=2.10,
+    near=5.11,
+    figures=2.64,
 )
 SUPPORT = Features(
     own=0.00,
     around=0.00,
-    beside=1.32,
-    passage=1.20,
+    beside=1.64,
+    passage=0.84,
     meaning=0.00,
-    form=1.51,
-    codes=0.92,
-    unknown=-0.60,
-    range=1.62,
-    close=0.39,
+    form=1.38,
+    codes=0.86,
+    unknown=-0.59,
+    range=1.75,
+    close=0.87,
     brief=0.00,
     found=0.00,
-    counted=1.54,
-    near=2.24,
-    figures=1.01,
+    counted=1.58,
+    near=2.01,
+    figures=0.83,
 )
-INTERCEPT = -8.61
+INTERCEPT = -8.25
 
 
 class Judge:

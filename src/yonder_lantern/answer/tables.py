@@ -61,13 +61,17 @@ _COLUMNS = {
     "low": "height low level", "heav": "weight load mass", "light": "weight load mass",
     "wide": "width beam", "narrow": "width beam", "old": "year since built replaced",
     "new": "year since built replaced", "fast": "speed knots", "slow": "speed knots",
-    "strong": "load pull power engines", "weak": "load pull power engines",
-    "cheap": "price fee charge cost crowns single rate",
-    "dear": "price fee charge cost crowns rate",
-    "cost": "price fee charge cost crowns rate", "expens": "price fee charge cost crowns rate",
-    "pay": "price fee charge cost crowns rate", "fare": "single fare price", "long time": "notice",
+    "strong": "load pull power engines carries", "weak": "load pull power engines carries",
+    "cheap": "price fee charge cost crowns single rate rent",
+    "dear": "price fee charge cost crowns rate rent",
+    "cost": "price fee charge cost crowns rate rent",
+    "expens": "price fee charge cost crowns rate rent",
+    "pay": "price fee charge cost crowns rate rent",
+    "fare": "single fare price", "long time": "notice",
     "large": "capacity size load length", "big": "capacity size load length",
     "small": "capacity size load length", "great": "capacity size load length",
+    "lift": "load capacity", "carr": "load capacity people passengers",
+    "draw": "draught depth water",
     "single": "single", "notice": "notice", "wait": "wait waiting people",
 }  # fmt: skip
 
@@ -175,6 +179,16 @@ def tables_of(findings: Findings) -> Iterator[Table]:
             yield _table(document, block.header)
 
 
+def columns_above(unit: Unit) -> frozenset[str]:
+    """The terms of what the columns over a row are called."""
+    header = unit.document.blocks[unit.block].header
+    if header < 0:
+        return frozenset()
+    block = unit.document.blocks[header]
+    own = analyser(unit.document.language)
+    return frozenset(own.terms(unit.document.text[block.start : block.end]))
+
+
 def _table(document: Document, header: int) -> Table:
     own = [
         number
@@ -196,7 +210,7 @@ def _cells(text: str) -> tuple[str, ...]:
 def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | None:
     own = analyser(table.document.language)
     question = findings.asked.question
-    column = _column(what, table, question, own)
+    column = column_of(what, table, question, own)
     if column is None:
         return None
     rows = _rows(table, findings, own)
@@ -205,11 +219,11 @@ def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | N
     valued = [
         (row, value)
         for row in rows
-        if column < len(row.cells) and (value := _number(row.cells[column])) is not None
+        if column < len(row.cells) and (value := number_in(row.cells[column])) is not None
     ]
     if len(valued) < 2:
         return None
-    fits = _fit(table, rows, findings, own)
+    fits = fit(table, rows, findings, own)
     name = table.columns[column]
     amounts = [value for _, (value, _) in valued]
     unit = next((unit for _, (_, unit) in valued if unit), "")
@@ -227,7 +241,8 @@ def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | N
     return Reckoned(what, best, unit, name, winners, plain, fits)
 
 
-def _number(cell: str) -> tuple[Decimal, str] | None:
+def number_in(cell: str) -> tuple[Decimal, str] | None:
+    """The first number of a cell, and its unit as written."""
     for value in values_in(cell):
         if value.kind == "number" and isinstance(value.amount[0], Decimal):
             after = cell[value.start + len(value.words) :].strip()
@@ -236,23 +251,15 @@ def _number(cell: str) -> tuple[Decimal, str] | None:
     return None
 
 
-def _column(what: Reckoning, table: Table, question: str, own: Analyser) -> int | None:
+def column_of(what: Reckoning, table: Table, question: str, own: Analyser) -> int | None:
     """The column of numbers that a question is about."""
-    asked = [word.casefold() for word in words(question)]
-    wanted = {
-        term
-        for word in asked
-        for stem, names in _COLUMNS.items()
-        if word.startswith(stem)
-        for name in names.split()
-        for term in own.terms(name)
-    }
+    wanted = column_names(question, own)
     terms = frozenset(own.terms(question))
     near = _focus(what, question, own)
     best, best_score = None, 0.0
     for number, name in enumerate(table.columns):
         cells = [row.cells[number] for row in table.rows if number < len(row.cells)]
-        numeric = sum(_number(cell) is not None for cell in cells)
+        numeric = sum(number_in(cell) is not None for cell in cells)
         if numeric < 2 or (number == 0 and what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
             continue
         named = frozenset(own.terms(name))
@@ -291,18 +298,35 @@ def _focus(what: Reckoning, question: str, own: Analyser) -> frozenset[str]:
         return frozenset()
     before = words(question[: match.start()])[-2:]
     beside = [*before, match.group(), *words(question[match.end() :])[:1]]
-    return frozenset(
-        term
-        for word in beside
+    return column_names(" ".join(beside), own)
+
+
+def column_names(text: str, own: Analyser) -> frozenset[str]:
+    """The terms of what columns are called that the words of a text ask for."""
+    return frozenset(own.terms(column_words(text)))
+
+
+def column_words(text: str) -> str:
+    """What columns are called that the words of a text ask for.
+
+    Examples
+    --------
+    >>> column_words("longer")
+    'length long'
+    """
+    found = (
+        names
+        for word in words(text)
         for stem, names in _COLUMNS.items()
         if word.casefold().startswith(stem)
-        for name in names.split()
-        for term in own.terms(name)
     )
+    return " ".join(found)
 
 
-def _fit(table: Table, rows: Sequence[Row], findings: Findings, own: Analyser) -> float:
-    """The weight of the question's words that the table accounts for."""
+def fit(
+    table: Table, rows: Sequence[Row], findings: Findings, own: Analyser, besides: str = ""
+) -> float:
+    """The weight of the question's words that the table, or what is said besides, accounts for."""
     here = frozenset(own.terms(f"{rows[0].unit.lead} {table.document.title}"))
     here |= frozenset(term for row in rows for term in row.unit.terms)
     here |= frozenset(
@@ -312,6 +336,6 @@ def _fit(table: Table, rows: Sequence[Row], findings: Findings, own: Analyser) -
         if word.casefold().startswith(stem)
         for term in own.word_terms(word)
     )
-    here |= frozenset(own.terms("altogether total sum average together expensive dear"))
+    here |= frozenset(own.terms(f"altogether total sum average together expensive dear {besides}"))
     total = sum(findings.terms.values()) or 1.0
     return sum(weight for term, weight in findings.terms.items() if term in here) / total

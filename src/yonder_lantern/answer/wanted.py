@@ -25,6 +25,7 @@ class Wanted(Enum):
     WARMTH = "warmth"
     TIME_OR_LENGTH = "time or length"
     NAME = "name"
+    DEFINITION = "definition"
 
 
 _NUMBER_WORDS = (
@@ -35,7 +36,15 @@ _MONTHS = "january|february|march|april|may|june|july|august|september|october|n
 _DAYS = "monday|tuesday|wednesday|thursday|friday|saturday|sunday"
 _SPANS = "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
 
+_TERM = r"(?P<term>[\w./-]+(?: [\w./-]+){0,3}?)"
+_ASKS_TERM = re.compile(
+    rf"^\W*(?:and )?what (?:does|do) (?:an? |the )?[\"“'‘]?{_TERM}[\"”'’]? (?:mean|stand for)\b"
+    rf"|^\W*(?:and )?what is (?:the (?:meaning|value|definition) of |meant by )(?:an? |the )?"
+    rf"[\"“'‘]?{_TERM.replace('term', 'other')}[\"”'’]?\W*$",
+    re.IGNORECASE,
+)
 _ASKS = (
+    (Wanted.DEFINITION, _ASKS_TERM.pattern),
     (
         Wanted.LIST,
         r"\bsteps?\b|\bstep by step\b|\bin (?:what|which) order\b|\bwhat order\b"
@@ -45,7 +54,7 @@ _ASKS = (
         r"|\b(?:which|what) (?:places|things|papers|documents|rules|conditions|requirements)\b",
     ),
     (Wanted.TIME_OR_LENGTH, r"\bhow long (?:is|are|was|were)\b"),
-    (Wanted.DURATION, r"\bhow long\b|\bwie lange\b"),
+    (Wanted.DURATION, r"\bhow (?:long|soon|quickly)\b|\bwie lange\b"),
     (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b"),
     (Wanted.DATE, r"\bwhen\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b|\bwann\b"),
     (
@@ -140,6 +149,8 @@ def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") 
     """
     if kind is Wanted.LIST:
         return item
+    if kind is Wanted.DEFINITION:
+        return defines(text, defined_term(asked))
     if kind is Wanted.NAME:
         own = asked.casefold()
         return any(match.group().casefold() not in own for match in _NAMED.finditer(text))
@@ -147,6 +158,42 @@ def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") 
         return has_wanted(Wanted.DURATION, text) or has_wanted(Wanted.LENGTH, text)
     holder = _HOLDERS.get(kind)
     return holder is None or holder.search(text) is not None
+
+
+def defined_term(question: str) -> str:
+    """The term whose meaning or value is asked for; empty if none is.
+
+    Examples
+    --------
+    >>> defined_term("What does ATT mean?"), defined_term("What is the value of reject_m?")
+    ('ATT', 'reject_m')
+    """
+    found = _ASKS_TERM.match(question.strip())
+    return (found["term"] or found["other"]) if found else ""
+
+
+def defines(text: str, term: str) -> bool:
+    """Whether a text begins with a term and then says what it is, or names it in brackets.
+
+    Examples
+    --------
+    >>> defines("- **ATT**: apparent time of turn", "att"), defines("reject_m = 0.35", "reject_m")
+    (True, True)
+    >>> defines("Ask for the ATT before you sail.", "ATT")
+    False
+    """
+    if not term:
+        return False
+    own = rf"[\W_]*{re.escape(term)}[\W_]*?"
+    then = r"(?:[:=|–—]|\((?!\))|,|\b(?:is|are|means|stands for)\b)"
+    said = rf"^(?:the |an? )?{own}(?:\*\*|__|`|[\"”’])?\s*{then}"
+    set_to = rf"^\W*{re.escape(term)}\W*?[:=]"  # in a line of code
+    long_form = rf"^\W*(?:\w+ ){{1,6}}\({re.escape(term)}\)"
+    return (
+        re.search(said, text.strip(), re.I) is not None
+        or re.search(set_to, text, re.I | re.M) is not None
+        or re.search(long_form, text, re.I) is not None
+    )
 
 
 def counted_thing(question: str) -> str:

@@ -11,7 +11,7 @@ from .units import Unit
 _NUMBERED = re.compile(r"[ \t]*(?:\(?\w{1,4}[.)]|[-*+])[ \t]")
 
 
-def write(units: Sequence[Unit]) -> str:
+def write(units: Sequence[Unit], numbers: Sequence[int]) -> str:
     """An answer's text: each unit as it stands in its source, and its number after it.
 
     Sentences of one document make a paragraph, list items a list, table rows a
@@ -19,7 +19,7 @@ def write(units: Sequence[Unit]) -> str:
     """
     parts: list[str] = []
     last: Unit | None = None
-    for number, unit in enumerate(units, 1):
+    for number, unit in zip(numbers, units, strict=True):
         mark = f"[{number}]"
         joined = last is not None and _goes_on(last, unit)
         if unit.kind is BlockKind.ROW:

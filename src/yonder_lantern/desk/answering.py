@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import to_builtins
 from msgspec.structs import asdict
 
+from ..conversation import in_full
 from ..find import Finder
 from ..house_rules import (
     HouseRules,
@@ -73,7 +74,7 @@ class Answering:
         documents : bool, default True
             Whether a model gets the passages.
         """
-        from ..answer import Composer  # only here: finding need not wait for it
+        from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
 
         began = time.perf_counter()
         findings = self._found(asked, limit)
@@ -97,7 +98,14 @@ class Answering:
             )
         else:
             composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
-            answer = revised(composer.answer(findings), rules)
+
+            def search(question: str, earlier: Sequence[str]) -> Findings:
+                own = in_full(question, earlier)
+                return self._found(
+                    replace(asked, question=own.question, background=own.background), limit
+                )
+
+            answer = revised(BuiltInAnswerer(composer, search).answer(findings), rules)
             yield Piece(answer.text)
         assert answer is not None
         ended = time.perf_counter()

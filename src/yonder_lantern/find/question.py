@@ -14,7 +14,7 @@ from ..text import UNKNOWN, Analyser, detect_language, words, written_dates
 # Words that ask rather than say what is asked about; they count little.
 ASKING = frozenset(
     """mean means meant meaning stand stands called tell tells explain describe happen happens need
-    know say says bedeutet heißt signifie""".split()
+    know say says soon often quickly bedeutet heißt signifie""".split()
 )
 ASKED = 0.3  # how much such a word counts
 PART = 0.3  # how much a part of a code counts beside the code itself: V-3 is not any V

@@ -35,6 +35,7 @@ FAINT = (120, 120, 120)
 _MARK = re.compile(r"\[\d+\]")
 _ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
 _RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
+_EMPHASIS = re.compile(r"(\*{1,2}|_{1,2})(?=\S)([^*_]+?)(?<=\S)\1(?!\w)")
 _INDENTED: Any = {"initial_indent": "   ", "subsequent_indent": "     "}
 _WITHDRAWN = 4
 _LINES = 12
@@ -88,17 +89,30 @@ def _paragraphs(text: str) -> list[str]:
 
 
 def _aligned(lines: list[str]) -> str:
-    """A Markdown table with its columns under each other; too wide a one as it is."""
+    """A Markdown table with its columns under each other; too wide a one row by row."""
     rows = [
-        [cell.strip() for cell in line.strip().removeprefix("|").removesuffix("|").split("|")]
+        [
+            _EMPHASIS.sub(r"\2", cell.strip())
+            for cell in line.strip().removeprefix("|").removesuffix("|").split("|")
+        ]
         for line in (lines[0], *lines[2:])
     ]
     columns = max(map(len, rows))
-    sizes = [max(len(row[at]) if at < len(row) else 0 for row in rows) for at in range(columns)]
-    if sum(sizes) + 3 * columns > max(width(), 100):
-        return "\n".join(lines)
+    rows = [row + [""] * (columns - len(row)) for row in rows]
+    sizes = [max(len(row[at]) for row in rows) for at in range(columns)]
+    if sum(sizes) + 3 * (columns - 1) > max(width(), 100):
+        broad = max(map(len, rows[0]))
+        told = [
+            "\n".join(
+                f"{faint(name.ljust(broad))}   {cell}"
+                for name, cell in zip(rows[0], row, strict=True)
+                if cell
+            )
+            for row in rows[1:]
+        ]
+        return "\n\n".join(told)
     padded = [
-        "   ".join(cell.ljust(size) for cell, size in zip(row, sizes, strict=False)).rstrip()
+        "   ".join(cell.ljust(size) for cell, size in zip(row, sizes, strict=True)).rstrip()
         for row in rows
     ]
     rule = faint("   ".join("─" * size for size in sizes))
@@ -397,6 +411,9 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             {"document": one.document, "title": one.title, "place": str(one.place)}
             for one in answer.nearest
         ],
+        "suggestions": list(answer.suggestions),
+        "choices": list(answer.choices),
+        "disagree": answer.disagree,
         **took_as_json(answer),
     }
 

@@ -107,6 +107,12 @@ class Answer:
         Those of them that stand nowhere in what the caller may see.
     nearest : tuple of Nearest
         What came closest, best first.
+    suggestions : tuple of str
+        What sections near a declined question are called: what could be asked instead.
+    choices : tuple of str
+        What is asked back: the things that the question fits equally well.
+    disagree : bool
+        Whether the documents contradict each other.
     read_as : mapping of str to str
         Words that no document has, and what they were read as.
     by : str
@@ -133,6 +139,9 @@ class Answer:
     looked_for: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
     nearest: tuple[Nearest, ...] = ()
+    suggestions: tuple[str, ...] = ()
+    choices: tuple[str, ...] = ()
+    disagree: bool = False
     read_as: Mapping[str, str] = field(default_factory=dict)
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Literal
 
@@ -81,6 +81,15 @@ _UNITS = {
     }.items()
     for form in (["%", "percent", "per cent", "prozent"] if unit == "%" else forms.split())
 }
+_SIZES = {
+    unit: (kind, Decimal(size))
+    for kind, units in {
+        "length": {"km": "1000", "m": "1", "cm": "0.01", "mm": "0.001"},
+        "weight": {"t": "1000", "kg": "1", "g": "0.001"},
+        "time": {"week": "168", "day": "24", "hour": "1"},
+    }.items()
+    for unit, size in units.items()
+}
 _FORMS = "|".join(sorted(map(re.escape, _UNITS), key=len, reverse=True))
 _UNIT_AFTER = re.compile(rf"[\s\u00a0]*-?[\s\u00a0]*({_FORMS})(?:s|en|n|e|es)?(?![^\W\d_])", re.I)
 _CURRENCY_BEFORE = re.compile(r"([€£$])\s*$")
@@ -138,6 +147,22 @@ class Value:
     unit: str
     words: str
     start: int = 0
+
+    def in_unit(self, unit: str) -> Value | None:
+        """The same amount in another unit of its kind; None where there is no way.
+
+        Examples
+        --------
+        >>> values_in("900 kg")[0].in_unit("t").amount
+        (Decimal('0.900'),)
+        """
+        if unit == self.unit:
+            return self
+        kind, size = _SIZES.get(self.unit, ("", Decimal(0)))
+        other, own = _SIZES.get(unit, ("none", Decimal(1)))
+        if kind != other or self.kind != "number":
+            return None
+        return replace(self, amount=(Decimal(self.amount[0]) * size / own,), unit=unit)
 
     def agrees(self, other: Value) -> bool:
         """Whether both say the same, as far as both say it."""

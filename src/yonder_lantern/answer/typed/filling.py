@@ -10,7 +10,9 @@ from ...find import analyser
 from ...records import BlockKind, Citation, Document, Filled, FilledField, Findings
 from ...text import Analyser, words
 from ..checking import unit_of, values_in
-from ..composer import Composer, Judged, citation_of, whole_list
+from ..composer import Composer, whole_list
+from ..draft import citation_of
+from ..judged import Judged
 from ..tables import Row, Table, tables_of
 from ..units import Unit, document_units
 from .schema import Field, Shape

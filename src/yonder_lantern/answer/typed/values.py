@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -19,15 +18,6 @@ _NO = frozenset("no false nein non none".split())
 _BULLET = re.compile(r"^\s*(?:[-*+•]|\d{1,3}[.)])\s+")
 _LABELLED = re.compile(r"^[\s*_]*([^:|.\n]{2,40}?)[\s*_]*:[\s*_]*(.+)$", re.S)
 _MARKUP = re.compile(r"\*\*|__|`|(?<!\w)[*_]|[*_](?!\w)")
-_SIZES = {
-    unit: (kind, Decimal(size))
-    for kind, units in {
-        "length": {"km": "1000", "m": "1", "cm": "0.01", "mm": "0.001"},
-        "weight": {"t": "1000", "kg": "1", "g": "0.001"},
-        "time": {"week": "168", "day": "24", "hour": "1"},
-    }.items()
-    for unit, size in units.items()
-}
 _ASKS_NAME = re.compile(r"\bname\b|\bwho\b")
 _NEAR = 60  # characters between a number and a word of its name
 _INSIDE = re.compile(r"[a-z,;(] $")  # what stands before a word that does not begin a sentence
@@ -145,7 +135,7 @@ def _number(
         found = [
             in_unit
             for v in found
-            if (in_unit := v if v.unit in ("", *units) else _converted(v, asked_in))
+            if (in_unit := v if v.unit in ("", *units) else v.in_unit(asked_in))
         ]
         if units & {v.unit for v in found}:
             found = [v for v in found if v.unit in units]
@@ -163,15 +153,6 @@ def _number(
     near = min(found, key=lambda v: _distance(v, named) + _distance(v, about))
     amount = Decimal(near.amount[0])
     return int(amount) if kind == "integer" or amount == int(amount) else float(amount)
-
-
-def _converted(value: Value, unit: str) -> Value | None:
-    """A number in another unit of the same kind; None where there is no way."""
-    kind, size = _SIZES.get(value.unit, ("", Decimal(0)))
-    other, own = _SIZES.get(unit, ("other", Decimal(1)))
-    if kind != other:
-        return None
-    return replace(value, amount=(Decimal(value.amount[0]) * size / own,), unit=unit)
 
 
 def _places(text: str, terms: frozenset[str], analyser: Analyser | None) -> list[int]:

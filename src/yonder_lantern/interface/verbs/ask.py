@@ -60,7 +60,10 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """One grounded, cited answer to QUESTION. Exit status 1 when it is declined."""
+    """One grounded, cited answer to QUESTION.
+
+    Exit status 1 when it is declined, or asked back because it fits several things.
+    """
     if limit is not None and limit < 0:
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
@@ -108,7 +111,7 @@ def command(
             click.echo(json.dumps(shown, ensure_ascii=False))
         else:
             show_answer(answer, limit)
-    return 1 if answer.declined else 0
+    return 1 if answer.declined or answer.choices else 0
 
 
 def read_schema(path: Path) -> Any:

@@ -1,0 +1,92 @@
+"""The built-in answerer: questions, questions in one, comparisons and requests, without a model."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from ..records import Answer, Findings
+from .comparing import compare, comparison_of
+from .composer import Composer
+from .draft import Draft
+from .parts import parts_of
+from .requests import Request, request_of
+from .summing_up import summary
+from .tables import columns_above
+
+_OF_A_PART = 2  # statements for each of several questions in one
+
+Search = Callable[[str, Sequence[str]], Findings]
+
+
+class BuiltInAnswerer:
+    """Answers in the words of the sources, without any model.
+
+    Parameters
+    ----------
+    composer : Composer
+    search : callable
+        What finding gives for another question, after some that it may lean on.
+    """
+
+    def __init__(self, composer: Composer, search: Search) -> None:
+        self._composer = composer
+        self._search = search
+
+    def answer(self, findings: Findings) -> Answer:
+        """Answer from the hits, or decline.
+
+        Questions asked together are answered one by one; what the documents do not
+        say of them is named. A request that is no question is served with what the
+        documents say of its subject, or declined with a plain word.
+        """
+        question = findings.asked.question
+        if (request := request_of(question)) is not None:
+            return self._served(request, findings)
+        parts = parts_of(question)
+        if len(parts) > 1 and (answer := self._parts(parts, findings)) is not None:
+            return answer
+        if (comparison := comparison_of(question)) is not None:
+            draft = compare(comparison, findings, lambda other: self._search(other, ()))
+            if draft is not None:
+                return self._composer.answered(findings, [draft])
+        judged = self._composer.judge(findings)
+        draft = self._composer.draft(findings, judged)
+        if draft is None:
+            return self._composer.decline(findings, judged)
+        return self._composer.answered(findings, [draft])
+
+    def _parts(self, parts: Sequence[str], findings: Findings) -> Answer | None:
+        """The answers to questions asked together; None where none of them is answered."""
+        drafts: list[Draft] = []
+        unanswered: list[str] = []
+        for at, part in enumerate(parts):
+            found = self._search(part, parts[:at])
+            if found.asked.background and drafts and _already_says(drafts[-1], found):
+                continue
+            draft = self._composer.draft(found, self._composer.judge(found), _OF_A_PART)
+            if draft is None:
+                unanswered.append(part)
+            else:
+                drafts.append(draft)
+        return self._composer.answered(findings, drafts, unanswered) if drafts else None
+
+    def _served(self, request: Request, findings: Findings) -> Answer:
+        if request.topic:
+            found = self._search(request.topic, ())
+            judged = self._composer.judge(found)
+            if request.kind == "summary" and (draft := summary(judged, found)):
+                return self._composer.answered(findings, [draft])
+            draft = self._composer.draft(found, judged)
+            if draft is not None:
+                before = ""
+                if request.kind == "writing":
+                    before = f"This desk does not {request.deed}. What the documents say of it:"
+                return self._composer.answered(findings, [draft], before=before)
+        judged = self._composer.judge(findings) if request.topic else []
+        return self._composer.decline(findings, judged, request.deed)
+
+
+def _already_says(draft: Draft, findings: Findings) -> bool:
+    """Whether rows that were chosen have a column for what is asked of them as well."""
+    own = frozenset(findings.terms)
+    return bool(draft.formula) and any(own & columns_above(unit) for unit in draft.units)

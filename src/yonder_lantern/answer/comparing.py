@@ -1,0 +1,117 @@
+"""Comparing two things by one of their amounts: "Which is longer, the tug or the pilot cutter?"."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from ..find import analyser
+from ..records import Findings
+from .checking import Value, values_in
+from .draft import Draft
+from .tables import Reckoning, Row, asked_for, column_of, column_words, number_in, tables_of
+
+_EITHER = re.compile(
+    r"^\s*(?:which|what|who)\b.*?(?P<more>\b\w+er|\bmore|\bless)\b[^,:]*?[,:]\s*(?P<one>[^,:?]+?)"
+    r"\s+or\s+(?P<other>[^,:?]+)",
+    re.I,
+)
+_THAN = re.compile(
+    r"^\s*(?:is|are|does|do|has)\s+(?P<one>.+?)\s+(?P<more>\w+er|more|less)\b.*?\bthan\s+"
+    r"(?P<other>[^,?]+)",
+    re.I,
+)
+_OF_THING = 0.6  # of the words of a thing must stand in a row's first cells
+_ARTICLE = re.compile(r"^\s*(?:the|a|an|our|your)\s+", re.I)
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Two things, and the word that compares them."""
+
+    one: str
+    other: str
+    more: str
+    what: Reckoning
+
+
+@dataclass(frozen=True, slots=True)
+class _Measured:
+    row: Row
+    label: str
+    column: str
+    value: Value
+    said: str
+
+
+def comparison_of(question: str) -> Comparison | None:
+    """What a question compares; None if it compares nothing.
+
+    Examples
+    --------
+    >>> found = comparison_of("Which is longer, the tug or the pilot cutter?")
+    >>> found.one, found.other, found.more
+    ('tug', 'pilot cutter', 'longer')
+    """
+    found = _EITHER.match(question) or _THAN.match(question)
+    what = asked_for(question)
+    if found is None or what not in (Reckoning.MOST, Reckoning.LEAST):
+        return None
+    one, other = (_ARTICLE.sub("", found[name]).strip() for name in ("one", "other"))
+    return Comparison(one, other, found["more"].casefold(), what)
+
+
+def compare(
+    comparison: Comparison, findings: Findings, search: Callable[[str], Findings]
+) -> Draft | None:
+    """Both amounts, and which is the greater or the smaller; None unless both are found."""
+    size = " ".join(column_words(comparison.more).split()[:1])
+    measured = []
+    for thing in (comparison.one, comparison.other):
+        own = _measured(comparison, thing, findings)
+        own = own or _measured(comparison, thing, search(f"{thing} {size}"))
+        if own is None:
+            return None
+        measured.append(own)
+    one, other = measured
+    second = other.value.in_unit(one.value.unit)
+    if second is None or one.row.unit == other.row.unit:
+        return None
+    first_amount, second_amount = Decimal(one.value.amount[0]), Decimal(second.amount[0])
+    told = " and ".join(f"{own.label} {own.said}" for own in measured)
+    if first_amount == second_amount:
+        verdict = "both are the same"
+    else:
+        most = comparison.what is Reckoning.MOST
+        first = (first_amount > second_amount) is most
+        verdict = f"{(one if first else other).label} is the {comparison.more}"
+        if comparison.more in ("more", "less"):
+            verdict = f"{comparison.more} is {(one if first else other).label}"
+    columns = " and ".join(dict.fromkeys(own.column for own in measured))
+    formula = ", ".join(own.said for own in measured)
+    units = tuple(own.row.unit for own in measured)
+    return Draft(units, (1.0, 1.0), 1.0, f"{columns}: {told}; {verdict}", formula)
+
+
+def _measured(comparison: Comparison, thing: str, findings: Findings) -> _Measured | None:
+    for table in tables_of(findings):
+        own = analyser(table.document.language)
+        wanted = frozenset(own.terms(thing))
+        column = column_of(comparison.what, table, f"which is {comparison.more}", own)
+        if column is None or not wanted:
+            continue
+        for row in table.rows:
+            label = frozenset(own.terms(" ".join(row.cells[:2])))
+            if len(wanted & label) < _OF_THING * len(wanted) or column >= len(row.cells):
+                continue
+            numbers = [v for v in values_in(row.cells[column]) if v.kind == "number"]
+            if numbers:
+                name, (amount, unit) = (
+                    row.cells[0].strip("*_ "),
+                    number_in(row.cells[column]) or (Decimal(0), ""),
+                )
+                said = f"{amount:f} {unit}".strip()
+                return _Measured(row, name, table.columns[column], numbers[0], said)
+    return None

@@ -1,0 +1,105 @@
+"""A part of an answer before it is numbered: what is quoted, and what stands over it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..records import BlockKind, Citation, Statement, place_of
+from .units import Unit
+from .writing import write
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """What answers one question, in the words of the sources.
+
+    Attributes
+    ----------
+    units : tuple of Unit
+        In the order they are shown.
+    supports : tuple of float
+        How far each bears the answer out, 0 to 1.
+    support : float
+        The same for the whole.
+    head : str
+        What is said before them: worked out from them all if there is a ``formula``,
+        else only words that lead on to them.
+    formula : str
+    choices : tuple of str
+        What the question could be about, if that has to be asked back.
+    disagree : bool
+        Whether the units contradict each other.
+    """
+
+    units: tuple[Unit, ...]
+    supports: tuple[float, ...]
+    support: float
+    head: str = ""
+    formula: str = ""
+    choices: tuple[str, ...] = ()
+    disagree: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """Drafts put together: the text, its statements, what they rest on."""
+
+    text: str
+    statements: tuple[Statement, ...]
+    citations: tuple[Citation, ...]
+
+
+def written(drafts: Sequence[Draft]) -> Written:
+    """Drafts one after another, each unit numbered once."""
+    numbers: dict[tuple[str, int, int], int] = {}
+    citations: list[Citation] = []
+    statements: list[Statement] = []
+    parts: list[str] = []
+    for draft in drafts:
+        new = []
+        for unit, support in zip(draft.units, draft.supports, strict=True):
+            mark = _mark(unit)
+            if mark not in numbers:
+                numbers[mark] = len(citations) + 1
+                citations.append(citation_of(numbers[mark], unit))
+                new.append((unit, support))
+        own = tuple(numbers[_mark(unit)] for unit in draft.units)
+        language = draft.units[0].document.language
+        text = draft.head
+        if draft.formula:
+            text += " " + "".join(f"[{number}]" for number in own)
+            statements.append(
+                Statement(
+                    draft.head, BlockKind.ROW, language, own, draft.support, draft.formula
+                )
+            )  # fmt: skip
+        else:
+            statements += [
+                Statement(
+                    unit.text, unit.kind, unit.document.language, (numbers[_mark(unit)],), support
+                )
+                for unit, support in new
+            ]
+        body = write([unit for unit, _ in new], [numbers[_mark(unit)] for unit, _ in new])
+        parts.append("\n\n".join(filter(None, (text, body))))
+    return Written("\n\n".join(filter(None, parts)), tuple(statements), tuple(citations))
+
+
+def citation_of(number: int, unit: Unit) -> Citation:
+    """A unit as a citation."""
+    document = unit.document
+    return Citation(
+        number=number,
+        document=document.id,
+        version=document.version,
+        title=document.title,
+        start=unit.start,
+        end=unit.end,
+        words=unit.text,
+        place=place_of(document, unit.start, unit.end),
+    )
+
+
+def _mark(unit: Unit) -> tuple[str, int, int]:
+    return unit.document.id, unit.start, unit.end

@@ -1,0 +1,42 @@
+"""Units with what is thought of them, and how they compare with each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..records import Findings
+from .checking import values_in
+from .support import Features
+from .units import Unit
+from .wanted import Wanted, codes_in, wanted
+
+_ALIKE = 0.7  # units that share this much of their terms say the same
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A unit with its features and its two scores."""
+
+    unit: Unit
+    features: Features
+    rank: float
+    support: float
+
+
+def wanted_by(findings: Findings) -> Wanted:
+    """What the question asks for, or what the one it leans on did."""
+    own = wanted(findings.asked.question)
+    return own if own is not Wanted.ANYTHING else wanted(findings.asked.background)
+
+
+def alike(one: Unit, other: Unit) -> bool:
+    """Whether two units say the same, with the same figures and codes."""
+    a, b = frozenset(one.terms), frozenset(other.terms)
+    if not a or not b or len(a & b) < _ALIKE * min(len(a), len(b)):
+        return False
+    return _figures(one) == _figures(other)
+
+
+def _figures(unit: Unit) -> frozenset[object]:
+    values = {(value.kind, value.amount) for value in values_in(unit.text)}
+    return frozenset(values | codes_in(unit.text))

@@ -1,0 +1,148 @@
+"""Choices, comparisons, questions in one, requests: what the built-in answerer makes of each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from conftest import Ran
+from yonder_lantern import Desk
+from yonder_lantern.records import Answer
+
+FILES = {
+    "sheds.md": """# Sheds
+
+The sheds are let by the month from the yard office.
+
+| Shed | Floor | Longest boat | Rent | Power |
+|---|---|---|---|---|
+| Alder | 80 m² | 9 m | 210 crowns | no |
+| Birch | 120 m² | 12 m | 340 crowns | yes |
+| Cedar | 200 m² | 16 m | 560 crowns | yes |
+
+## Keys
+
+Keys to the sheds are handed out at the yard office from 08:00.
+
+## Lost keys
+
+A lost key costs 45 crowns, for the new lock.
+""",
+    "trolleys.md": """# Trolleys
+
+| Trolley | Carries | Colour |
+|---|---|---|
+| Heron | 2.5 t | red |
+| Egret | 900 kg | grey |
+""",
+    "refunds.md": "# Refunds\n\nA refund of a deposit is paid within ten working days.\n",
+    "office.md": "# The office\n\nA refund of the deposit is paid within eight working days.\n",
+}
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory: pytest.TempPathFactory) -> Desk:
+    folder = tmp_path_factory.mktemp("kinds")
+    (folder / "documents").mkdir()
+    for name, text in FILES.items():
+        (folder / "documents" / name).write_text(text)
+    (folder / "yonder.toml").write_text("")
+    desk = Desk.open(folder)
+    desk.gather()
+    return desk
+
+
+def cited(answer: Answer) -> list[str]:
+    return [one.words.strip("| ").split(" |")[0] for one in answer.citations]
+
+
+@pytest.mark.parametrize(
+    ("question", "rows"),
+    [
+        ("Which shed takes a boat of 11 m?", ["Birch", "Cedar"]),
+        ("Which shed takes a boat of 11 m for less than 400 crowns?", ["Birch"]),
+        ("Which sheds are let for at most 340 crowns?", ["Birch", "Alder"]),
+        ("Recommend a shed for a boat of at least 14 m", ["Cedar"]),
+        ("Which trolley carries 1.2 tonnes?", ["Heron"]),
+        ("Which trolley carries 800 kg?", ["Egret", "Heron"]),
+    ],
+)
+def test_rows_are_chosen_by_limits(desk: Desk, question: str, rows: list[str]) -> None:
+    answer = desk.ask(question)
+    assert cited(answer) == rows
+    assert answer.statements[0].formula
+    assert all(row in answer.text.partition("\n")[0] for row in rows)
+
+
+def test_that_no_row_keeps_to_a_limit_is_said_with_the_rows(desk: Desk) -> None:
+    answer = desk.ask("Which trolley carries 7 tonnes?")
+    assert answer.text.startswith("None has Carries at least 7 tonnes: Heron (2.5 t), Egret")
+    assert len(answer.citations) == 2
+
+
+@pytest.mark.parametrize(
+    ("question", "verdict"),
+    [
+        ("Which is cheaper, Alder or Cedar?", "Alder 210 crowns and Cedar 560 crowns; Alder is"),
+        ("Is Heron stronger than Egret?", "the stronger"),
+        ("Which is longer, the Alder or the moon?", ""),
+    ],
+)
+def test_two_things_are_compared_or_neither_is(desk: Desk, question: str, verdict: str) -> None:
+    answer = desk.ask(question)
+    assert verdict in answer.text
+    assert bool(verdict) == any("is the" in one.text for one in answer.statements if one.formula)
+
+
+def test_a_question_that_fits_several_rows_is_asked_back(
+    desk: Desk, yonder: Callable[..., Ran]
+) -> None:
+    answer = desk.ask("What is the rent of a shed?")
+    assert answer.choices == ("Alder", "Birch", "Cedar")
+    assert answer.text.startswith("This fits several.")
+    assert len(answer.citations) == 3
+    conversation = desk.conversations.start()
+    desk.talk("What is the rent of a shed?", conversation)
+    told, _ = desk.talk("Birch", conversation)
+    assert (told.choices, cited(told)) == ((), ["Birch"])
+    assert yonder("ask", "What is the rent of a shed?", cwd=desk.folder).status == 1
+
+
+def test_documents_that_contradict_each_other_are_both_cited(desk: Desk) -> None:
+    answer = desk.ask("How soon is the refund of a deposit paid?")
+    assert answer.disagree
+    assert {one.document for one in answer.citations} == {
+        "documents/refunds.md", "documents/office.md"
+    }  # fmt: skip
+    assert not desk.ask("When are keys to the sheds handed out?").disagree
+
+
+def test_questions_in_one_are_answered_one_by_one(desk: Desk) -> None:
+    both = desk.ask("What does a lost key cost, and when are keys handed out?")
+    assert "45 crowns" in both.text
+    assert "08:00" in both.text
+    half = desk.ask("What does a lost key cost, and who is the mayor of Ennet Bridge?")
+    assert "45 crowns" in half.text
+    assert "Not in the documents: “who is the mayor of Ennet Bridge?”" in half.text
+    row = desk.ask("Which shed has the highest rent, and how large is its floor?")
+    assert cited(row) == ["Cedar"]
+
+
+def test_requests_are_served_from_the_documents_or_refused_plainly(desk: Desk) -> None:
+    summary = desk.ask("Please summarise the page on sheds")
+    assert summary.text.startswith("From Sheds:")
+    assert all(one.document == "documents/sheds.md" for one in summary.citations)
+    letter = desk.ask("Write a letter about the refund of a deposit")
+    assert letter.text.startswith("This desk does not write a letter.")
+    assert letter.citations
+    joke = desk.ask("Tell me a joke about fish")
+    assert joke.declined
+    assert joke.text.startswith("This desk answers from its documents; it does not tell you")
+
+
+def test_a_declined_question_suggests_others(desk: Desk) -> None:
+    answer = desk.ask("Who founded the yard office?")
+    assert answer.declined
+    assert set(answer.suggestions) & {"Keys", "Lost keys"}
+    assert answer.suggestions[0] in answer.text
