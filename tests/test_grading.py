@@ -20,9 +20,11 @@ from yonder_lantern.evaluation import (
     load_questions,
     rank_measures,
 )
+from yonder_lantern.evaluation.declining import threshold_for
 from yonder_lantern.evaluation.fitting import RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.grades import QuestionGrade
 from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.records import QuestionSetError
+from yonder_lantern.records import CallError, QuestionSetError
 
 MakeDesk = Callable[..., Desk]
 
@@ -221,3 +223,38 @@ def test_quotes_that_no_longer_stand_are_all_named(make_desk: MakeDesk) -> None:
     assert "3 expected quotes no longer stand" in caught.value.what
     assert "'at 23:00'" in caught.value.what
     assert "no document documents/b.md" in caught.value.what
+
+
+def graded_as(support: float, *, right: bool, answerable: bool = True) -> QuestionGrade:
+    return QuestionGrade("q", "k", "fit", answerable, False, support, right, right, {})
+
+
+@given(st.lists(st.tuples(st.floats(0, 0.99), st.booleans()), min_size=1, max_size=40),
+       st.floats(0.01, 0.99))  # fmt: skip
+def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
+    answers: list[tuple[float, bool]], most: float
+) -> None:
+    questions = [graded_as(support, right=right) for support, right in answers]
+
+    def share(threshold: float) -> float:
+        given = [one.right for one in questions if one.support >= threshold]
+        return 1 - sum(given) / len(given) if given else 1.0
+
+    threshold, reached = threshold_for(questions, most)
+    lower = [n / 100 for n in range(round(threshold * 100))]
+    if reached:
+        assert share(threshold) <= most
+        assert all(share(one) > most for one in lower)
+    else:
+        assert all(share(n / 100) > most for n in range(100))
+
+
+def test_the_declining_threshold_is_fitted_and_measured(demo: Path) -> None:
+    fitted = Desk.open(demo, record=False).tune_declining(0.15)
+    assert fitted.reached
+    assert fitted.after.min_support > fitted.before.min_support == 0.5
+    assert fitted.after.declined_rightly.mean > fitted.before.declined_rightly.mean
+    assert fitted.after.wrong.low < fitted.after.wrong.mean < fitted.after.wrong.high
+    assert f"min_support = {fitted.after.min_support:g}" in fitted.patch()
+    with pytest.raises(CallError, match="cannot be aimed at"):
+        Desk.open(demo, record=False).tune_declining(1.5)

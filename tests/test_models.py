@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import json
+import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,7 +16,9 @@ from yonder_lantern import Desk
 from yonder_lantern.answer.brief import brief_of
 from yonder_lantern.outside.stand_in import JsonHandler, served
 from yonder_lantern.outside.stand_in_model import FAULTS, model_service
+from yonder_lantern.outside.turns import Turns
 from yonder_lantern.records import (
+    CancelledError,
     Cited,
     Finished,
     LimitError,
@@ -322,3 +327,45 @@ def test_every_fault_is_known_to_the_verb(yonder: Callable[..., Ran], tmp_path: 
     told = yonder("stand-in", "--help", cwd=tmp_path).out
     assert all(fault in told for fault in FAULTS)
     assert yonder("stand-in", "vectors", "--fault", "slow", cwd=tmp_path).status == 2
+
+
+def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
+    turns = Turns(tmp_path, at_once=2, per_minute=0)
+    under_way, most = 0, 0
+    guard = threading.Lock()
+
+    def ask() -> None:
+        nonlocal under_way, most
+        with turns.turn():
+            with guard:
+                under_way += 1
+                most = max(most, under_way)
+            time.sleep(0.05)
+            with guard:
+                under_way -= 1
+
+    threads = [threading.Thread(target=ask) for _ in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert most == 2
+    cancel = threading.Event()
+    cancel.set()
+    one = Turns(tmp_path, at_once=1, per_minute=0)
+    with one.turn(), pytest.raises(CancelledError), one.turn(cancel):
+        pass
+
+
+def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None:
+    begun = []
+    for _ in range(3):
+        with Turns(tmp_path, at_once=0, per_minute=600).turn():
+            begun.append(time.monotonic())
+    gaps = [b - a for a, b in itertools.pairwise(begun)]
+    assert all(gap >= 0.09 for gap in gaps)
+    (tmp_path / "next").write_text("9e99")  # a clock that was wrong
+    cancel = threading.Event()
+    threading.Timer(0.1, cancel.set).start()
+    with pytest.raises(CancelledError), Turns(tmp_path, at_once=0, per_minute=1).turn(cancel):
+        pass

@@ -25,6 +25,7 @@ DIFFER = "The documents do not agree on this:"
 NOT_SAID = "Not in the documents:"
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
+_AS_SURE = 0.9  # of the first one's support, in that case
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
 
@@ -82,7 +83,7 @@ class Composer:
             return None
         if equals := equal_rows(judged, findings):
             return _drafted(equals, head=WHICH, choices=labels_of([one.unit for one in equals]))
-        if others := contradicting(judged, findings, self._settings.min_support):
+        if others := contradicting(judged, findings):
             return _drafted([judged[0], *others], head=DIFFER, disagree=True)
         chosen_units = self._choose(judged, findings, most or self._settings.statements)
         if wanted_by(findings) is Wanted.LIST:
@@ -183,7 +184,6 @@ class Composer:
     def _choose(self, judged: Sequence[Judged], findings: Findings, most: int) -> list[Judged]:
         asked = findings.terms.keys()
         chosen = [judged[0]]
-        least = self._settings.min_support
         said = asked & frozenset(judged[0].unit.terms)
         for one in judged[1:]:
             if len(chosen) >= most:
@@ -194,7 +194,8 @@ class Composer:
                 continue
             new = (asked & frozenset(one.unit.terms)) - said
             sibling = any(_siblings(one.unit, other.unit) for other in chosen)
-            as_good = one.rank >= judged[0].rank - _AS_GOOD and one.support >= least
+            sure = one.support >= _AS_SURE * judged[0].support
+            as_good = sure and one.rank >= judged[0].rank - _AS_GOOD
             if new or sibling or as_good:
                 chosen.append(one)
                 said |= new

@@ -16,6 +16,7 @@ from .wanted import Wanted, has_wanted
 _TIE = 0.05  # how far apart rows that fit alike may be in words that are like the question's
 _MOST_CHOICES = 8
 _NEAR = 1.5  # how far below the best one a unit that contradicts it may rank
+_AS_SURE = 0.8  # of the best one's support
 _SHARED = 0.75  # of the question's weight in the best unit that must stand in the other
 _AFTER = 20  # characters after a number that tell what it is of
 _MEASURED = frozenset(
@@ -75,7 +76,7 @@ def labels_of(units: Sequence[Unit]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(labels))
 
 
-def contradicting(judged: Sequence[Judged], findings: Findings, least: float) -> list[Judged]:
+def contradicting(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
     """Units of other documents that answer a question for an amount with another one.
 
     They must speak of the same as the best unit does, as far as the question goes,
@@ -94,7 +95,7 @@ def contradicting(judged: Sequence[Judged], findings: Findings, least: float) ->
         unit = one.unit
         if one.rank < best.rank - _NEAR:
             break
-        if one.support < least or unit.kind is BlockKind.ROW:
+        if one.support < _AS_SURE * best.support or unit.kind is BlockKind.ROW:
             continue
         if unit.document.id == best.unit.document.id:
             continue

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -48,6 +49,7 @@ from ..tracing import trace_of
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
     from ..outside.models import ModelReply, Prompt
+    from ..outside.turns import Turns
 
 PROMPTS = "prompts"
 
@@ -57,6 +59,7 @@ class Answering:
     """What answering needs of a desk."""
 
     folder: Path
+    state: Path
     settings: Settings
     snapshot: Snapshot
     ledger: Ledger
@@ -198,11 +201,19 @@ class Answering:
 
         def send(prompt: Prompt) -> ModelReply:
             self._within_limits(most_it_costs(profile, prompt))
-            reply = ask_model(profile, prompt)
+            with self._turns(profile).turn():
+                reply = ask_model(profile, prompt)
             self._enter(name, reply.tokens, reply.cost)
             return reply
 
         return send
+
+    def _turns(self, profile: ModelProfile) -> Turns:
+        from ..outside.turns import Turns
+
+        name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
+        folder = self.state / "turns" / name
+        return Turns(folder, at_once=profile.at_once, per_minute=profile.per_minute)
 
     def _found(self, asked: Asked, limit: int | None) -> Findings:
         own = self.settings.find
@@ -238,15 +249,16 @@ class Answering:
         seen: list[str] = []
         done = False
         try:
-            for event in model.answer(findings, prepared):
-                if isinstance(event, Piece):
-                    seen.append(event.text)
-                elif isinstance(event, Finished):
-                    done = True
-                    self._enter(model.name, event.answer.tokens, event.answer.cost)
-                    yield Finished(with_their_words(event.answer, found))
-                    continue
-                yield event
+            with self._turns(profile).turn():
+                for event in model.answer(findings, prepared):
+                    if isinstance(event, Piece):
+                        seen.append(event.text)
+                    elif isinstance(event, Finished):
+                        done = True
+                        self._enter(model.name, event.answer.tokens, event.answer.cost)
+                        yield Finished(with_their_words(event.answer, found))
+                        continue
+                    yield event
         finally:
             if not done and seen:  # broken off: what came was paid for all the same
                 prompt = prepared.prompt

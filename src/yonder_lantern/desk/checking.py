@@ -13,6 +13,7 @@ from ..settings import load_profile
 from ..sources import Surroundings, kind_of, open_source
 from .answering import PROMPTS
 from .around import embedding_surroundings
+from .describing import Describer
 from .desk import Desk
 
 _AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
@@ -38,7 +39,7 @@ def check_desk(desk: Desk) -> list[Finding]:
         question set.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _embedding, _index, _prompts, _model, _questions):
+    for check in (_sources, _pictures, _embedding, _index, _prompts, _model, _questions):
         found.extend(check(desk))
     return found
 
@@ -72,6 +73,17 @@ def _sources(desk: Desk) -> list[Finding]:
         else:
             found.append(Finding("note", about, said, "put documents in, or mend its patterns"))
     return found
+
+
+def _pictures(desk: Desk) -> list[Finding]:
+    try:
+        describer = Describer(desk.settings, desk.state)
+    except LanternError as error:
+        return [Finding("bad", "pictures", f"{error.what} ({error.where})", error.remedy)]
+    if not describer:
+        return []
+    said = f"described by {desk.settings.gather.picture_service!r}; gather asks it"
+    return [Finding("good", "pictures", said)]
 
 
 def _index(desk: Desk) -> list[Finding]:

@@ -44,6 +44,7 @@ from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from ..sources import Source
 from ..sources.folder import glob_pattern
 from ..text import UNKNOWN
+from .describing import Describer
 
 _SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
 
@@ -108,6 +109,8 @@ class Collector:
     cancel : Cancel
     preview : bool
         Nothing is paid for: what would cost something is counted, not read.
+    describer : Describer
+        Says what pictures show.
     """
 
     def __init__(
@@ -120,7 +123,9 @@ class Collector:
         cancel: Cancel,
         *,
         preview: bool,
+        describer: Describer,
     ) -> None:
+        self._describer = describer
         self._preview = preview
         self._writer = writer
         self._readers = readers
@@ -159,6 +164,8 @@ class Collector:
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
         moves = _moves(own, known, gone)
+        if self._describer:
+            items = [self._describer.priced(item) for item in items]
         self._say_what_it_costs(own, items)
         self._items(own, items, known, moves, counts)
         unlisted = tuple(item.id for item in items if item.unlisted)
@@ -270,10 +277,10 @@ class Collector:
         if seen.untouched:
             counts.unchanged += 1
             return None
-        if self._preview and seen.item.seconds:
+        if self._preview and (seen.item.seconds or seen.item.to_describe):
             self._would_pay(own, seen, counts)
             return None
-        digest = ""
+        digest = described = ""
         now = time.time_ns()  # before reading: a change while we read is seen next time
         try:
             data = self._contents(seen.item)
@@ -282,6 +289,8 @@ class Collector:
                 counts.unchanged += 1
                 self._remember(seen, digest, now, seen.row)
                 return None
+            if isinstance(data, bytes) and self._describer.sees(seen.item):
+                described = self._describer.describe(data, seen.item.format_name)
         except (CancelledError, IndexStateError):
             raise
         except (LanternError, OSError) as error:
@@ -294,6 +303,7 @@ class Collector:
             corrections=own.corrections,
             house_rules=self._rules.settings,
             passages=self._settings.passages,
+            described=described,
         )
         return _Taken(seen, digest, now, document)
 
@@ -503,18 +513,22 @@ class Collector:
     # -- what it costs
 
     def _say_what_it_costs(self, own: SourceSettings, items: list[Item]) -> None:
-        """Say, before anything is sent away, how much there is to transcribe and its price."""
+        """Say, before anything is sent away, how much there is to send and its price."""
+        pictures = [item for item in items if item.to_describe]
+        if pictures:
+            count = f"{len(pictures)} picture{'' if len(pictures) == 1 else 's'}"
+            self._say(f"{own.name}: {count} to describe", pictures)
         heard = [item for item in items if item.seconds]
         if not heard:
             return
-        price = sum((item.price.amount for item in heard), Decimal(0))
-        currency = next((one.price.currency for one in heard if one.price.amount), "XXX")
         hours = sum(item.seconds for item in heard) / 3600
-        said = (
-            f"{own.name}: {len(heard)} recording{'' if len(heard) == 1 else 's'} of "
-            f"{hours:.2f} hours to transcribe, "
-            f"price {Money(price.quantize(Decimal('0.0001')), currency)}"
-        )
+        count = f"{len(heard)} recording{'' if len(heard) == 1 else 's'}"
+        self._say(f"{own.name}: {count} of {hours:.2f} hours to transcribe", heard)
+
+    def _say(self, what: str, items: Sequence[Item]) -> None:
+        price = sum((item.price.amount for item in items), Decimal(0))
+        currency = next((one.price.currency for one in items if one.price.amount), "XXX")
+        said = f"{what}, price {Money(price.quantize(Decimal('0.0001')), currency)}"
         self._report.notices.append(said)
         self._progress(said, 0, None)
 
@@ -551,6 +565,8 @@ class Collector:
         kind = None if item.made else self._formats.for_file(item.format_name)
         label = f"{kind.name}/{kind.version}" if kind else "row"
         parts = [common, label, *sorted(item.audience)]
+        if self._describer.sees(item):
+            parts.append(_short_hash([self._describer.mark]))
         if not item.made:  # what a source makes has its details in its mark
             own = {k: v for k, v in item.details.items() if k not in _PASSING}
             parts += [_short_hash(own)] if own else []

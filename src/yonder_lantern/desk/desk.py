@@ -47,6 +47,7 @@ from .around import embedding_surroundings
 
 if TYPE_CHECKING:
     from ..evaluation import Grades
+    from ..evaluation.declining import FittedDeclining
     from ..evaluation.tuning import Tuned
     from .adapting import AdaptedLexicon
     from .vectors import VectorTable
@@ -308,6 +309,7 @@ class Desk:
         stage: Literal["both", "lexical", "vector"] = "both",
         like: str = "",
         vector: Any = None,
+        picture: str | Path | bytes | None = None,
     ) -> list[Hit]:
         """The passages that fit a question best.
 
@@ -332,6 +334,8 @@ class Desk:
             ``#OFFSET`` for another passage than the first. It is left out itself.
         vector : array-like of float, optional
             To be used in the place of the question's own; of the index's dimensions.
+        picture : path or bytes, optional
+            What it shows is searched for as well; see `describe`.
 
         Raises
         ------
@@ -350,6 +354,7 @@ class Desk:
             stage=stage,
             like=like,
             vector=vector,
+            picture=picture,
         )
         return list(found.hits)
 
@@ -365,12 +370,13 @@ class Desk:
         stage: Literal["both", "lexical", "vector"] = "both",
         like: str = "",
         vector: Any = None,
+        picture: str | Path | bytes | None = None,
     ) -> Findings:
         """Like `find`, with everything that was known on the way."""
         self._refresh_stale()
         if not question.strip() and (like or vector is not None):
             question = _NO_WORDS
-        asked = self._asked(in_full(question, earlier), audience, as_of, where)
+        asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
         snapshot = self._open_snapshot()
         asked = replace(asked, stage=stage, like=like, vector=vector)
         own = self.settings.find
@@ -427,6 +433,34 @@ class Desk:
         from .tuning import tune_desk
 
         return tune_desk(self, questions, progress)
+
+    def tune_declining(
+        self,
+        most_wrong: float = 0.2,
+        questions: str | Path | None = None,
+        *,
+        progress: Progress = no_progress,
+    ) -> FittedDeclining:
+        """Fit the support below which a question is declined, and measure what comes of it.
+
+        Nothing is changed: `FittedDeclining.patch` gives the settings to write.
+
+        Parameters
+        ----------
+        most_wrong : float, default 0.2
+            Of the answers given, the share that may be wrong, between 0 and 1.
+        questions : path, optional
+            A question set; ``grade.questions`` of the settings by default.
+        progress : Progress
+
+        Raises
+        ------
+        QuestionSetError
+            The set is missing or broken, or has too few questions to fit.
+        """
+        from .tuning import tune_declining
+
+        return tune_declining(self, questions, most_wrong, progress)
 
     def adapt_lexicon(
         self,
@@ -495,12 +529,13 @@ class Desk:
         earlier: Sequence[str] = (),
         where: str = "",
         documents: bool = True,
+        picture: str | Path | bytes | None = None,
     ) -> Answer:
         """One grounded, cited answer, or a declined one.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, where
+        question, limit, audience, as_of, earlier, where, picture
             As for `find`.
         documents : bool, default True
             Whether a model gets the passages; without, it answers from its memory
@@ -526,6 +561,7 @@ class Desk:
             earlier=earlier,
             where=where,
             documents=documents,
+            picture=picture,
         )
         assert isinstance(last, Finished)
         return last.answer
@@ -540,12 +576,13 @@ class Desk:
         earlier: Sequence[str] = (),
         where: str = "",
         documents: bool = True,
+        picture: str | Path | bytes | None = None,
     ) -> Iterator[Event]:
         """The same answer as it is written.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, where, documents
+        question, limit, audience, as_of, earlier, where, documents, picture
             As for `ask`.
 
         Yields
@@ -555,8 +592,8 @@ class Desk:
             out, or `Withdrawn`; last `Finished`, with the whole answer.
         """
         self._refresh_stale()
-        asked = self._asked(in_full(question, earlier), audience, as_of, where)
-        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
+        answering = self._answering()
         trace: dict[str, Any] = {}
         for event in answering.events(asked, limit, documents=documents):
             if isinstance(event, dict):
@@ -602,7 +639,7 @@ class Desk:
         """
         self._refresh_stale()
         asked = self._asked(in_full(question, ()), audience, as_of, where)
-        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        answering = self._answering()
         filled, trace = answering.filled(asked, limit, schema)
         return replace(filled, question=question, trace=self._record(trace))
 
@@ -631,7 +668,7 @@ class Desk:
         from ..outside.models import estimated_tokens, most_it_costs
 
         asked = self._asked(in_full(question, earlier), audience, as_of, where)
-        answering = Answering(self.folder, self.settings, self._open_snapshot(), self.costs)
+        answering = self._answering()
         prepared, profile = answering.prepared(asked, limit)
         own = prepared.prompt
         return ShownPrompt(
@@ -780,6 +817,48 @@ class Desk:
                 self._snapshot = open_snapshot(self._index_folder, around)
                 self._mark = mark
             return self._snapshot
+
+    def _answering(self) -> Answering:
+        return Answering(self.folder, self.state, self.settings, self._open_snapshot(), self.costs)
+
+    def _in_full(
+        self, question: str, earlier: Sequence[str], picture: str | Path | bytes | None
+    ) -> InFull:
+        """A question with what it leans on: those before it, and what its picture shows."""
+        own = in_full(question, earlier)
+        if picture is None:
+            return own
+        shown = self.describe(picture)
+        return InFull(own.question, f"{own.background} {shown}".strip())
+
+    def describe(self, picture: str | Path | bytes) -> str:
+        """What a picture shows, in words, by the service that ``gather.picture_service`` names.
+
+        Parameters
+        ----------
+        picture : path or bytes
+
+        Raises
+        ------
+        SettingsError
+            No service is named.
+        CallError
+            The picture cannot be read.
+        OutsideError
+            The service cannot be reached, refuses, or gives something else.
+        """
+        from .describing import Describer
+
+        name = "picture"
+        if not isinstance(picture, bytes):
+            name = Path(picture).name
+            try:
+                picture = Path(picture).read_bytes()
+            except OSError as error:
+                raise CallError(
+                    f"the picture cannot be read: {error.strerror}", str(picture), "name a file"
+                ) from None
+        return Describer(self.settings, self.state).describe(picture, name)
 
     def _asked(
         self,

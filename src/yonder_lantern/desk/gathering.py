@@ -39,6 +39,7 @@ from ..sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_
 from ..text import UNKNOWN
 from .around import embedding_surroundings
 from .collecting import Collector, fingerprint
+from .describing import Describer
 from .superseding import apply_superseding
 
 _LOG = logging.getLogger("yonder_lantern.desk")
@@ -164,6 +165,7 @@ class _Gathering:
             order.progress,
             order.cancel,
             preview=order.dry_run,
+            describer=Describer(settings, state, order.cancel),
         )
         self._rules = HouseRules(settings.house_rule).at("gathered").settings
         self._known = writer.store.sources()

@@ -11,10 +11,11 @@ from msgspec.structs import replace as replace_settings
 
 from ..conversation import in_full
 from ..embedding import lexical_weight_of
-from ..evaluation import Question, Ranked, load_questions
+from ..evaluation import Grades, Question, Ranked, load_questions
+from ..evaluation.declining import FittedDeclining, fit_declining
 from ..evaluation.tuning import Candidates, Tuned, tune
 from ..find import Search
-from ..records import Asked, Progress, QuestionSetError
+from ..records import Asked, CallError, Progress, QuestionSetError
 from ..settings import FindSettings, WeightSettings, parse_moment
 
 if TYPE_CHECKING:
@@ -84,6 +85,37 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
         resamples=own.resamples,
         progress=progress,
     )
+
+
+def tune_declining(
+    desk: Desk, questions: str | Path | None, most_wrong: float, progress: Progress
+) -> FittedDeclining:
+    """Fit the support below which a desk declines. See `Desk.tune_declining`."""
+    if not 0 < most_wrong < 1:
+        raise CallError(
+            f"a share of {most_wrong:g} cannot be aimed at",
+            "most_wrong",
+            "give one between 0 and 1",
+        )
+    own = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / own.questions
+    loaded = load_questions(path).of_split("fit").questions
+    if min(sum(one.answerable is kind for one in loaded) for kind in (True, False)) < _FEWEST:
+        raise QuestionSetError(
+            f"at least {_FEWEST} questions that are answered and {_FEWEST} that are not are needed",
+            str(path),
+            "write more questions with the split `fit`",
+        )
+
+    def graded(threshold: float, split: str) -> Grades:
+        answer = replace_settings(desk.settings.answer, min_support=threshold)
+        other = replace_settings(desk.settings, answer=answer)
+        return type(desk)(desk.folder, other, record=False).grade(
+            questions, split=split, progress=progress
+        )
+
+    now = desk.settings.answer.min_support
+    return fit_declining(graded, now=now, most_wrong=most_wrong)
 
 
 def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
 RETRIEVAL = ("recall@5", "recall@10", "precision@5", "mrr", "map", "ndcg@10")
-ANSWERS = ("cited", "right", "declined wrongly", "declined rightly")
+ANSWERS = ("cited", "right", "answered wrongly", "declined wrongly", "declined rightly")
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +40,7 @@ class QuestionGrade:
 _ANSWER_MEASURES: dict[str, tuple[bool, Callable[[QuestionGrade], bool]]] = {
     "cited": (True, lambda one: one.covered),
     "right": (True, lambda one: one.right),
+    "answered wrongly": (True, lambda one: not one.declined and not one.right),
     "declined wrongly": (True, lambda one: one.declined),
     "declined rightly": (False, lambda one: one.declined),
 }
@@ -57,8 +58,8 @@ class Grades:
     def measure(self, name: str, **only: str) -> Interval:
         """The mean of a measure with its interval.
 
-        Retrieval measures, ``cited``, ``right`` and ``declined wrongly`` are over
-        answerable questions, ``declined rightly`` over unanswerable ones.
+        Retrieval measures, ``cited``, ``right``, ``answered wrongly`` and ``declined wrongly``
+        are over answerable questions, ``declined rightly`` over unanswerable ones.
 
         Parameters
         ----------

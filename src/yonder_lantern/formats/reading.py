@@ -9,7 +9,17 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from ..records import CallError, Document, FormatError, Item, Parsed
+from ..records import (
+    Block,
+    BlockKind,
+    CallError,
+    Document,
+    FormatError,
+    Item,
+    Mark,
+    MissingExtraError,
+    Parsed,
+)
 from ..settings import parse_moment
 from ..text import detect_language
 from .correcting import corrected
@@ -28,6 +38,7 @@ def read_document(
     language: str = "",
     corrections: Mapping[str, str] | None = None,
     revise: Callable[[Parsed], Parsed] | None = None,
+    described: str = "",
 ) -> Document:
     """Read one item into a document.
 
@@ -47,6 +58,8 @@ def read_document(
         words a machine has made out.
     revise : callable, optional
         What the desk's rules leave of it, place for place.
+    described : str, optional
+        What a picture shows, in words; they belong to its text.
 
     Raises
     ------
@@ -56,7 +69,15 @@ def read_document(
     if isinstance(data, Parsed):
         parsed, name, version = data, ROW_FORMAT, ROW_VERSION
     elif kind is not None:
-        parsed, name, version = kind.read(data, item.format_name), kind.name, kind.version
+        name, version = kind.name, kind.version
+        try:
+            parsed = kind.read(data, item.format_name)
+        except (FormatError, MissingExtraError):
+            if not described:
+                raise
+            parsed = Parsed("", (), item.format_name.rpartition(".")[0])  # what it shows is enough
+        if described:
+            parsed = with_description(parsed, described)
         if corrections and kind.heard:
             parsed = corrected(parsed, corrections)
     else:
@@ -86,6 +107,26 @@ def read_document(
         audience=_narrowed(details, item.audience),
         valid_from=valid_from,
         valid_until=valid_until,
+    )
+
+
+def with_description(parsed: Parsed, words: str) -> Parsed:
+    """A picture's text with what it shows as its last paragraph.
+
+    Examples
+    --------
+    >>> with_description(Parsed("", (), "buoy"), "A red buoy.").text
+    'A red buoy.\\n'
+    """
+    text = f"{parsed.text.rstrip()}\n\n" if parsed.text.strip() else ""
+    block = Block(BlockKind.PARAGRAPH, len(text), len(text) + len(words))
+    mark = Mark(block.start, block.end, part="what it shows")
+    return replace(
+        parsed,
+        text=f"{text}{words}\n",
+        blocks=(*parsed.blocks, block),
+        marks=(*parsed.marks, mark),
+        details={**parsed.details, "described": True},
     )
 
 

@@ -12,12 +12,15 @@ from .properties import office_details
 from .protocol import Format
 from .writing import TextWriter
 
+_PICTURE = 13  # the kind of shape, as the format numbers them
+
 
 class SlidesFormat(Format):
     """PPTX presentations, read by python-pptx.
 
     A slide's title is a heading, its number the place of all that is on it.
-    Speaker's notes follow the slide they belong to. Hidden slides are left out.
+    The alternative text of a picture is a paragraph. Speaker's notes follow the slide they
+    belong to. Hidden slides are left out.
 
     References
     ----------
@@ -25,7 +28,7 @@ class SlidesFormat(Format):
     """
 
     name = "slides"
-    version = 1
+    version = 2
     suffixes = (".pptx",)
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -77,6 +80,10 @@ def _slide(writer: TextWriter, slide: Any, number: int) -> str:
             rows = [[cell.text_frame.text for cell in row.cells] for row in shape.table.rows]
             writer.table(rows, **place)
             writer.put("\n")
+        elif shape.shape_type == _PICTURE:
+            described = " ".join(shape._element.nvPicPr.cNvPr.get("descr", "").split())
+            if described:
+                writer.block(BlockKind.PARAGRAPH, described, **place)
         elif shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = " ".join("".join(run.text for run in paragraph.runs).split())

@@ -14,6 +14,7 @@ from .writing import TextWriter
 
 _HEADING = re.compile(r"heading (\d)", re.IGNORECASE)
 _W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
+_DRAWING = "{http://schemas.openxmlformats.org/drawingml/2006/wordprocessingDrawing}"
 
 
 class WordFormat(Format):
@@ -21,7 +22,8 @@ class WordFormat(Format):
 
     Paragraphs of the heading styles are headings. Text that was deleted under
     change tracking is left out, text that was inserted is in; headers, footers,
-    notes and comments are left out. Macros are never run.
+    notes and comments are left out. The alternative text of a picture belongs to its
+    paragraph. Macros are never run.
 
     References
     ----------
@@ -29,7 +31,7 @@ class WordFormat(Format):
     """
 
     name = "word"
-    version = 1
+    version = 2
     suffixes = (".docx",)
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -75,7 +77,7 @@ def _not_read(error: Exception) -> FormatError:
 
 
 def _paragraph(writer: TextWriter, paragraph: Any, number: int) -> None:
-    words = _words(paragraph._p).strip()
+    words = " ".join(filter(None, (_words(paragraph._p).strip(), *_alternatives(paragraph._p))))
     if not words:
         return
     place: dict[str, Any] = {"part": f"paragraph {number}"}
@@ -97,6 +99,12 @@ def _words(element: Any) -> str:
         tag = node.tag[len(_W) :]
         out.append((node.text or "") if tag == "t" else "-" if tag == "noBreakHyphen" else " ")
     return "".join(out)
+
+
+def _alternatives(element: Any) -> list[str]:
+    """What the pictures of a paragraph are said to show."""
+    found = (one.get("descr", "") for one in element.iter(f"{_DRAWING}docPr"))
+    return [" ".join(words.split()) for words in found if words.strip()]
 
 
 def _rows(table: Any) -> list[list[str]]:

@@ -59,6 +59,15 @@ def caller_options(command: Command) -> Command:
     return command
 
 
+def picture_option(command: Command) -> Command:
+    """``--picture``."""
+    return click.option(
+        "--picture",
+        metavar="FILE",
+        help="Search for what this picture shows as well; gather.picture_service says what.",
+    )(command)
+
+
 @contextmanager
 def until_interrupted() -> Iterator[threading.Event]:
     """A signal that the first Ctrl-C sets; the second interrupts at once."""

@@ -139,7 +139,6 @@ def _client(profile: ModelProfile, cancel: Cancel | None) -> Client:
         private_hosts=(host, host.partition(":")[0]),  # the profile names it
         seconds=profile.seconds,
         tries=profile.tries,
-        delay=60 / profile.per_minute if profile.per_minute else 0.0,
         cancel=cancel,
     )
 

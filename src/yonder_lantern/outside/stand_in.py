@@ -113,16 +113,21 @@ class JsonHandler(BaseHTTPRequestHandler):
         """Say nothing."""
 
 
+def form_of(handler: JsonHandler) -> dict[str, bytes]:
+    """The fields and files of a form that was sent."""
+    head = f"content-type: {handler.headers.get('content-type', '')}\r\n\r\n".encode()
+    form: Any = BytesParser(policy=policy.HTTP).parsebytes(head + handler.body())
+    fields: dict[str, bytes] = {}
+    for part in form.iter_parts() if form.is_multipart() else ():
+        name = part.get_param("name", header="content-disposition")
+        fields[str(name)] = part.get_payload(decode=True) or b""
+    return fields
+
+
 class _Handler(JsonHandler):
     def do_POST(self) -> None:
         """Answer a form with the file ``file`` and, if there is one, the field ``words``."""
-        body = self.body()
-        head = f"content-type: {self.headers.get('content-type', '')}\r\n\r\n".encode()
-        form: Any = BytesParser(policy=policy.HTTP).parsebytes(head + body)
-        fields: dict[str, bytes] = {}
-        for part in form.iter_parts() if form.is_multipart() else ():
-            name = part.get_param("name", header="content-disposition")
-            fields[str(name)] = part.get_payload(decode=True) or b""
+        fields = form_of(self)
         audio = fields.get("file", b"")
         if audio[:4] != b"RIFF":
             self.reply(415, {"error": "only WAV files with labels can be heard here"})

@@ -100,6 +100,7 @@ class Readers:
         corrections: Mapping[str, str],
         house_rules: tuple[HouseRuleSettings, ...],
         passages: PassageSettings,
+        described: str = "",
     ) -> Reading:
         """Begin to read an item."""
         request = {
@@ -109,6 +110,7 @@ class Readers:
             "language": language,
             "corrections": dict(corrections),
             "house_rules": house_rules,
+            "described": described,
             "passages": passages if self._asked >= _MANY else None,
         }
         self._asked += 1

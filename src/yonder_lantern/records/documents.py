@@ -217,6 +217,8 @@ class Item:
         What reading it would cost.
     seconds : float
         How long the recording is that would have to be transcribed to read it.
+    to_describe : bool
+        It is a picture that a service would have to describe to read it.
     """
 
     source: str
@@ -230,6 +232,7 @@ class Item:
     made: bool = False
     price: Money = Money()
     seconds: float = 0.0
+    to_describe: bool = False
 
     @property
     def format_name(self) -> str:

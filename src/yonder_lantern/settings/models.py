@@ -39,7 +39,10 @@ class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Limits on what is taken in, and how it is done."""
+    """Limits on what is taken in, and how it is done.
+
+    ``picture_service`` is the name of an ``[outside.NAME]`` that says what pictures show.
+    """
 
     max_megabytes: Annotated[float, Meta(gt=0, le=2000)] = 20.0
     max_expanded_megabytes: Annotated[float, Meta(gt=0, le=20_000)] = 200.0
@@ -48,6 +51,7 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     seconds_per_item: Annotated[float, Meta(gt=0, le=86_400)] = 60.0
     processes: Annotated[int, Meta(ge=0, le=256)] = 0
     max_price: str = "0"
+    picture_service: str = ""
     refresh_before_answering: bool = False
 
     def __post_init__(self) -> None:

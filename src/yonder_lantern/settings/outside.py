@@ -15,8 +15,8 @@ class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
 
     ``results``, ``begin``, ``end``, ``words``, ``speaker`` and ``vector`` are JSON
     Pointers: the first to the list of results in the reply, the others within one
-    result. ``price`` is for an hour of a recording, or for a million words and marks
-    of text.
+    result. ``price`` is for an hour of a recording, a picture, or a million words and
+    marks of text.
 
     References
     ----------

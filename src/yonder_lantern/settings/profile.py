@@ -49,6 +49,7 @@ class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     answer and the counts of tokens in the reply; of a stream, the counts stand in
     its last piece. ``context`` is how many tokens the model takes in all, ``words_to_tokens``
     how many of its tokens a word of ours comes to, where it does not count itself.
+    ``per_minute`` and ``at_once`` limit requests, over all processes of a desk; 0 does not.
 
     References
     ----------
@@ -73,3 +74,4 @@ class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     seconds: Annotated[float, Meta(gt=0, le=86_400)] = 60.0
     tries: Annotated[int, Meta(ge=1, le=20)] = 3
     per_minute: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    at_once: Annotated[int, Meta(ge=0, le=1000)] = 0

@@ -10,8 +10,9 @@ from typing import Any
 import click
 
 from ...desk import Desk
+from ...desk.desk import ShownPrompt
 from ...records import Answer, CallError, Finished, Piece, Withdrawn
-from ..options import caller_options, desk_options, example, open_desk
+from ..options import caller_options, desk_options, example, open_desk, picture_option
 from ..showing import (
     answer_as_json,
     answer_text,
@@ -44,6 +45,8 @@ from ..showing_fields import filled_as_json, show_filled
     is_flag=True,
     help="Also show what the model says from memory, for comparison.",
 )
+@picture_option
+@click.option("--speak", metavar="FILE", help="Also speak the answer into this file (.wav).")
 @caller_options
 @desk_options
 def command(
@@ -53,6 +56,8 @@ def command(
     schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
+    picture: str | None,
+    speak: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
     folder: str,
@@ -79,18 +84,7 @@ def command(
         return 0 if filled.citations else 1
     if show_prompt:
         prompt = desk.prompt(question, limit=passages, audience=labels, as_of=as_of)
-        left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
-        told = (
-            f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
-            f"costs at most {prompt.most}"
-        )
-        if as_json:
-            shown = {"instructions": prompt.instructions, "question": prompt.question,
-                     "tokens": prompt.tokens, "passages": prompt.passages,
-                     "left_out": prompt.left_out}  # fmt: skip
-            click.echo(json.dumps(shown, ensure_ascii=False))
-        else:
-            click.echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
+        _show_prompt(prompt, as_json=as_json)
         return 0
     bare = None
     if without_documents:
@@ -100,10 +94,10 @@ def command(
         click.echo(f"{click.style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
         click.echo(f"{bare.text}\n\n{click.style('From the documents', bold=True)}")
     if streams:
-        answer = _streamed(desk, question, passages, labels, as_of)
+        answer = _streamed(desk, question, passages, labels, as_of, picture)
         show_citations(answer, limit)
     else:
-        answer = desk.ask(question, limit=passages, audience=labels, as_of=as_of)
+        answer = desk.ask(question, limit=passages, audience=labels, as_of=as_of, picture=picture)
         if as_json:
             shown = answer_as_json(answer)
             if bare is not None:
@@ -111,7 +105,33 @@ def command(
             click.echo(json.dumps(shown, ensure_ascii=False))
         else:
             show_answer(answer, limit)
+    if speak:
+        _speak(answer, Path(speak))
+        if not as_json:
+            click.echo(f"Written: {speak}")
     return 1 if answer.declined or answer.choices else 0
+
+
+def _show_prompt(prompt: ShownPrompt, *, as_json: bool) -> None:
+    """Print what a model would be sent."""
+    if as_json:
+        shown = {"instructions": prompt.instructions, "question": prompt.question,
+                 "tokens": prompt.tokens, "passages": prompt.passages,
+                 "left_out": prompt.left_out}  # fmt: skip
+        click.echo(json.dumps(shown, ensure_ascii=False))
+        return
+    left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
+    told = (
+        f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
+        f"costs at most {prompt.most}"
+    )
+    click.echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
+
+
+def _speak(answer: Answer, path: Path) -> None:
+    from ...outside.speaking import speak
+
+    speak(answer.text, path, next((one.language for one in answer.statements), "en"))
 
 
 def read_schema(path: Path) -> Any:
@@ -135,10 +155,13 @@ def _streamed(
     passages: int | None,
     audience: tuple[str, ...] | None,
     as_of: str | None,
+    picture: str | None,
 ) -> Answer:
     """Show an answer as it is written; what is withdrawn is said so."""
     at_start = True  # of a line
-    for event in desk.stream(question, limit=passages, audience=audience, as_of=as_of):
+    for event in desk.stream(
+        question, limit=passages, audience=audience, as_of=as_of, picture=picture
+    ):
         if isinstance(event, Piece):
             click.echo(faint(event.text), nl=False)
             sys.stdout.flush()

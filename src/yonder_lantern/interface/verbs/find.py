@@ -9,7 +9,7 @@ from typing import Any, Literal
 import click
 
 from ...records import CallError, Findings
-from ..options import caller_options, desk_options, example, open_desk
+from ..options import caller_options, desk_options, example, open_desk, picture_option
 from ..showing import (
     explanation_as_json,
     hit_as_json,
@@ -48,6 +48,7 @@ from ..showing import (
     metavar="FILE",
     help="Use this vector (.npy) in the place of the question's own.",
 )
+@picture_option
 @caller_options
 @desk_options
 def command(
@@ -59,6 +60,7 @@ def command(
     stage: Literal["both", "lexical", "vector"],
     like: str,
     vector: str | None,
+    picture: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
     folder: str,
@@ -86,6 +88,7 @@ def command(
         stage="vector" if like else stage,
         like=like,
         vector=_read_vector(vector) if vector else None,
+        picture=picture,
     )
     if as_json:
         click.echo(json.dumps(_as_json(question, findings), ensure_ascii=False))

@@ -9,11 +9,16 @@ import click
 
 from ...outside.stand_in import transcription_service, vector_service
 from ...outside.stand_in_model import FAULTS, model_service
+from ...outside.stand_in_pictures import picture_service
 from ...records import CallError
 from ..options import example
 from ..showing import faint
 
-_SERVICES = {"vectors": vector_service, "transcription": transcription_service}
+_SERVICES = {
+    "vectors": vector_service,
+    "transcription": transcription_service,
+    "pictures": picture_service,
+}
 
 
 @click.command("stand-in", epilog=example("yonder stand-in model --port 8802 --fault invents"))

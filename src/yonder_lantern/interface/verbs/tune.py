@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 
 import click
 
 from ...desk import Desk
+from ...evaluation.declining import FittedDeclining
 from ...evaluation.tuning import Tuned
 from ...records import CallError
 from ..options import desk_options, example, open_desk, until_interrupted
@@ -15,7 +17,10 @@ from ..showing import AMBER, faint, progress_shown
 
 
 @click.command(
-    "tune", epilog=example("yonder tune\nyonder tune --out patch.toml\nyonder tune --lexicon")
+    "tune",
+    epilog=example(
+        "yonder tune\nyonder tune --out patch.toml\nyonder tune --declining --most-wrong 0.1"
+    ),
 )
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
 @click.option(
@@ -28,11 +33,26 @@ from ..showing import AMBER, faint, progress_shown
     is_flag=True,
     help="Fit the lexicon's words to the documents instead, by the encoder of embedding.model.",
 )
+@click.option(
+    "--declining",
+    is_flag=True,
+    help="Fit how sure an answer has to be instead, answer.min_support.",
+)
+@click.option(
+    "--most-wrong",
+    type=float,
+    default=0.2,
+    show_default=True,
+    metavar="SHARE",
+    help="With --declining: of the answers given, how many may be wrong.",
+)
 @desk_options
 def command(
     questions: str | None,
     out: str | None,
     lexicon: bool,
+    declining: bool,
+    most_wrong: float,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -41,13 +61,24 @@ def command(
     """Fit how passages are ranked on the judged questions, and say what that gains.
 
     Nothing is changed. The settings that are proposed can be put into yonder.toml.
-    Exit status 1 when none are better, beyond chance, than those there are.
+    Exit status 1 when none are better, beyond chance, than those there are; with
+    --declining, when no threshold keeps to the share that is allowed.
     """
     desk = open_desk(folder, overrides)
     if lexicon:
         if questions:
             raise CallError("the lexicon is fitted to the documents", "--questions", "leave it out")
         return _adapt(desk, out or "lexicon", as_json)
+    if declining:
+        with progress_shown() as progress:
+            fitted = desk.tune_declining(most_wrong, questions, progress=progress)
+        if out:
+            Path(out).write_text(fitted.patch() + "\n", encoding="utf-8")
+        if as_json:
+            click.echo(json.dumps({**asdict(fitted), "patch": fitted.patch()}))
+        else:
+            _show_declining(fitted, out)
+        return 0 if fitted.reached else 1
     with progress_shown() as progress:
         tuned = desk.tune(questions, progress=progress)
     if out and tuned.better:
@@ -91,6 +122,30 @@ def _adapt(desk: Desk, out: str, as_json: bool) -> int:
     click.echo()
     click.echo(faint(adapted.settings))
     return 0
+
+
+def _show_declining(fitted: FittedDeclining, out: str | None) -> None:
+    goal = f"At most {fitted.most_wrong:.0%} of the answers given may be wrong"
+    click.echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
+    click.echo()
+    before, after = fitted.before, fitted.after
+    heads = (f"as it is, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
+    click.echo(faint(f"{'':<34}" + "".join(f"{head:<24}" for head in heads).rstrip()))
+    for name, told in (
+        ("wrong", "of the answers given, wrong"),
+        ("right", "of answerable, answered rightly"),
+        ("declined_wrongly", "of answerable, declined"),
+        ("declined_rightly", "of unanswerable, declined"),
+    ):
+        cells = [str(getattr(own, name)) for own in (before, after, fitted.fit)]
+        line = f"{told:<34}" + "".join(f"{cell:<24}" for cell in cells)
+        click.echo(click.style(line.rstrip(), fg=AMBER if name == "wrong" else None))
+    click.echo()
+    if not fitted.reached:
+        click.echo("No threshold keeps to that on the questions for fitting; this comes closest.")
+    click.echo(f"Written: {out}" if out else "Put into yonder.toml:")
+    click.echo()
+    click.echo(faint(fitted.patch()))
 
 
 def _show(tuned: Tuned, out: str | None) -> None:

@@ -1,0 +1,133 @@
+"""Fitting the support below which a question is declined, and the error rate it leads to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .grades import Grades, QuestionGrade
+from .intervals import Interval, bootstrap_mean
+
+
+@dataclass(frozen=True, slots=True)
+class AtThreshold:
+    """What becomes of the questions at one threshold.
+
+    Attributes
+    ----------
+    min_support : float
+    wrong : Interval
+        Of the answers given, those that are not right: to questions that the documents
+        do not answer, or without every span that is expected.
+    right : Interval
+        Of the answerable questions, those answered rightly.
+    declined_wrongly : Interval
+        Of the answerable questions, those declined.
+    declined_rightly : Interval
+        Of the others, those declined.
+    """
+
+    min_support: float
+    wrong: Interval
+    right: Interval
+    declined_wrongly: Interval
+    declined_rightly: Interval
+
+
+@dataclass(frozen=True, slots=True)
+class FittedDeclining:
+    """A threshold fitted on the ``fit`` questions, and what it leads to on the ``held`` ones.
+
+    Attributes
+    ----------
+    most_wrong : float
+        The share of wrong answers that was allowed.
+    reached : bool
+        Whether any threshold keeps to that on the ``fit`` questions.
+    fit : AtThreshold
+        On the questions it was fitted on.
+    before, after : AtThreshold
+        On the held ones, as it is and as proposed; on those for fitting where none are held.
+    """
+
+    most_wrong: float
+    reached: bool
+    fit: AtThreshold
+    before: AtThreshold
+    after: AtThreshold
+
+    def patch(self) -> str:
+        """The settings to write, as TOML."""
+        return f"[answer]\nmin_support = {self.after.min_support:g}"
+
+
+def fit_declining(
+    graded: Callable[[float, str], Grades], *, now: float, most_wrong: float
+) -> FittedDeclining:
+    """Fit the threshold for answering.
+
+    The questions for fitting are asked once with nothing declined. The lowest threshold
+    is taken at which no more than the allowed share of the answers given is wrong; where
+    there is none, that with the smallest share. It is then measured on questions it was
+    not fitted on, asked anew.
+
+    Parameters
+    ----------
+    graded : callable
+        The grades of a split's questions at a threshold.
+    now : float
+        The threshold as it is.
+    most_wrong : float
+        Of the answers given, 0 to 1.
+
+    References
+    ----------
+    El-Yaniv, Wiener (2010), On the foundations of noise-free selective classification:
+    risk against coverage.
+    """
+    everything = graded(0.0, "fit")
+    threshold, reached = threshold_for(everything.questions, most_wrong)
+    held = graded(threshold, "held")
+    split = "held" if held.questions else "fit"
+    fit = _at(threshold, graded(threshold, "fit"))
+    after = _at(threshold, held) if held.questions else fit
+    return FittedDeclining(most_wrong, reached, fit, _at(now, graded(now, split)), after)
+
+
+def threshold_for(questions: Sequence[QuestionGrade], most_wrong: float) -> tuple[float, bool]:
+    """The lowest threshold at which few enough answers are wrong, to two digits.
+
+    Parameters
+    ----------
+    questions : sequence of QuestionGrade
+        Asked with nothing declined.
+    most_wrong : float
+
+    Returns
+    -------
+    threshold : float
+    reached : bool
+    """
+    grid = np.round(np.arange(0.0, 1.0, 0.01), 2)
+    support = np.array([one.support for one in questions])
+    wrong = np.array([not one.right for one in questions])
+    given = support[None, :] >= grid[:, None]
+    counts = given.sum(axis=1)
+    shares = np.where(counts > 0, (given & wrong).sum(axis=1) / np.maximum(counts, 1), 1.0)
+    able = np.flatnonzero(shares <= most_wrong)
+    if len(able):
+        return float(grid[able[0]]), True
+    return float(grid[int(np.argmin(shares))]), False
+
+
+def _at(threshold: float, grades: Grades) -> AtThreshold:
+    wrong = [float(not one.right) for one in grades.questions if not one.declined]
+    return AtThreshold(
+        threshold,
+        bootstrap_mean(wrong, seed=grades.seed, resamples=grades.resamples),
+        grades.measure("right"),
+        grades.measure("declined wrongly"),
+        grades.measure("declined rightly"),
+    )
