@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from dataclasses import dataclass
 
 from .terms import Analyser
 from .tokens import WORD
 
 _PIECE = re.compile(WORD + r"|[^\w\s]|\n")
 _LONGEST = 3  # words
+_WORTH = {size: size**0.5 for size in range(1, _LONGEST + 1)}
 _ABOVE = 3  # times that a phrase counts in a title or heading
 
 
@@ -42,41 +44,69 @@ def key_terms(text: str, headings: str, analyser: Analyser, *, most: int = 8) ->
     >>> key_terms(text, "The tidal basin", Analyser("en"), most=2)
     ['tidal basin', 'lock gate']
     """
-    counts: Counter[tuple[str, ...]] = Counter()
-    written: dict[tuple[str, ...], Counter[str]] = {}
-    for source, weight in ((headings, _ABOVE), (text, 1)):
-        run: list[tuple[str, str]] = []
-        for match in _PIECE.finditer(f"{source}\n"):
-            word = match.group()
-            terms = analyser.word_terms(word) if word[0].isalnum() else ()
-            if len(terms) == 1 and word.isalpha() and len(word) > 2:
-                run.append((terms[0], word))
-                continue
-            _count(run, weight, counts, written)
-            run = []
-    scored = {phrase: count * len(phrase) ** 0.5 for phrase, count in counts.items()}
+    above, below = _runs(headings, analyser), _runs(text, analyser)
+    counts = _counted(below.terms)
+    for phrase, count in _counted(above.terms).items():
+        counts[phrase] += _ABOVE * count
+
+    def order(phrase: tuple[str, ...]) -> tuple[float, tuple[str, ...]]:
+        return -counts[phrase] * _WORTH[len(phrase)], phrase
+
     chosen: list[tuple[str, ...]] = []
-    for phrase in sorted(scored, key=lambda one: (-scored[one], one)):
+    # What stands but once counts less than anything that stands twice: mostly it need not be
+    # put in order.
+    for often in (True, False):
         if len(chosen) == most:
             break
-        if not any(_within(phrase, other) or _within(other, phrase) for other in chosen):
-            chosen.append(phrase)
-    return [written[phrase].most_common(1)[0][0] for phrase in chosen]
+        found = (own for own, count in counts.items() if (count > 1) is often and "" not in own)
+        for phrase in sorted(found, key=order):
+            if not any(_within(phrase, other) or _within(other, phrase) for other in chosen):
+                chosen.append(phrase)
+                if len(chosen) == most:
+                    break
+    return [_as_written(phrase, above, below) for phrase in chosen]
 
 
-def _count(
-    run: list[tuple[str, str]],
-    weight: int,
-    counts: Counter[tuple[str, ...]],
-    written: dict[tuple[str, ...], Counter[str]],
-) -> None:
+@dataclass(frozen=True, slots=True)
+class _Runs:
+    """The terms of a text and its words, with an empty one between two runs."""
+
+    terms: list[str]
+    words: list[str]
+
+
+def _runs(text: str, analyser: Analyser) -> _Runs:
+    words = _PIECE.findall(f"{text}\n")
+    known = {word: _term(word, analyser) for word in set(words)}
+    return _Runs([known[word] for word in words], words)
+
+
+def _term(word: str, analyser: Analyser) -> str:
+    """The term of a word that can stand in a phrase; empty for what ends one."""
+    if len(word) <= 2 or not word.isalpha():
+        return ""
+    terms = analyser.word_terms(word)
+    return terms[0] if len(terms) == 1 else ""
+
+
+def _counted(terms: list[str]) -> Counter[tuple[str, ...]]:
+    """How often each phrase stands there; those with an empty term are none."""
+    counts: Counter[tuple[str, ...]] = Counter()
     for size in range(1, _LONGEST + 1):
-        for at in range(len(run) - size + 1):
-            own = run[at : at + size]
-            phrase = tuple(term for term, _ in own)
-            counts[phrase] += weight
-            words = " ".join(word for _, word in own)
-            written.setdefault(phrase, Counter())[words if words.isupper() else words.lower()] += 1
+        counts.update(zip(*(terms[at:] for at in range(size)), strict=False))
+    return counts
+
+
+def _as_written(phrase: tuple[str, ...], *runs: _Runs) -> str:
+    """How a phrase is written most often."""
+    size, wanted = len(phrase), list(phrase)
+    written: Counter[str] = Counter()
+    for own in runs:
+        for at, term in enumerate(own.terms):
+            if term == phrase[0] and own.terms[at : at + size] == wanted:
+                words = " ".join(own.words[at : at + size])
+                written[words if words.isupper() else words.lower()] += 1
+    return written.most_common(1)[0][0]
 
 
 def _within(phrase: tuple[str, ...], other: tuple[str, ...]) -> bool:
