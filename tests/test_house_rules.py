@@ -185,3 +185,18 @@ def test_a_rule_that_makes_no_sense_is_refused(tmp_path: Path, line: str, said: 
     with pytest.raises(SettingsError, match=said) as error:
         Desk.open(tmp_path)
     assert "house_rule" in str(error.value)
+
+
+def test_what_is_asked_back_and_what_came_close_keep_to_the_rules(
+    make_desk: Callable[..., Desk],
+) -> None:
+    table = (
+        f"# Yards\n\n| Mail | Place |\n|---|---|\n| {MAIL} | slip |\n| b@yard.example | slip |\n"
+    )
+    desk = make_desk({"yards.md": table}, rule("answered", "mask", pattern="mail address"))
+    desk.gather()
+    answer = desk.ask("Which place is the slip?")
+    declined = desk.ask("Who paints the slip?")
+    assert declined.declined
+    told = (*answer.choices, answer.text, declined.text, *(one.words for one in declined.nearest))
+    assert not any("@" in words for words in told)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from textwrap import shorten
 
 from ..embedding import Embedding
 from ..find import analyser
@@ -26,6 +27,7 @@ NOT_SAID = "Not in the documents:"
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
 _AS_SURE = 0.9  # of the first one's support, in that case
+_SHOWN_OF_NEAREST = 200  # characters
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
 
@@ -144,7 +146,12 @@ class Composer:
             "request": request,
             "suggestions": suggestions,
             "nearest": [
-                {"title": one.title, "place": one.place.within(one.document)} for one in nearest
+                {
+                    "title": one.title,
+                    "place": one.place.within(one.document),
+                    "words": shorten(one.words, _SHOWN_OF_NEAREST, placeholder=" …"),
+                }
+                for one in nearest
             ],
         }
         return Answer(
@@ -269,7 +276,7 @@ def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
         document = one.unit.document
         if document.id not in found:
             place = place_of(document, one.unit.start, one.unit.end)
-            found[document.id] = Nearest(document.id, document.title, place)
+            found[document.id] = Nearest(document.id, document.title, place, one.unit.text)
         if len(found) == _NEAREST:
             break
     return tuple(found.values())

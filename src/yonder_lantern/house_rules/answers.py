@@ -46,13 +46,21 @@ def revised(answer: Answer, rules: HouseRules) -> Answer:
         for one in answer.statements
         if (own := rules.applied(one.text)).text.strip()
     )
-    nearest = tuple(replace(one, title=rules.applied(one.title).text) for one in answer.nearest)
+    nearest = tuple(
+        replace(one, title=rules.applied(one.title).text, words=rules.applied(one.words).text)
+        for one in answer.nearest
+    )
     unsupported = tuple(
         Unsupported(rules.applied(one.words).text, rules.applied(one.why).text)
         for one in answer.unsupported
     )
     common = replace(
-        answer, nearest=nearest, unsupported=unsupported, rules=(*answer.rules, *whole.by)
+        answer,
+        nearest=nearest,
+        suggestions=tuple(rules.applied(one).text for one in answer.suggestions),
+        choices=tuple(rules.applied(one).text for one in answer.choices),
+        unsupported=unsupported,
+        rules=(*answer.rules, *whole.by),
     )
     words = whole.declined or ("" if statements or not answer.statements else DECLINED)
     if words:
@@ -70,7 +78,15 @@ def revised(answer: Answer, rules: HouseRules) -> Answer:
 def declined(answer: Answer, words: str) -> Answer:
     """An answer declined with the words of a rule."""
     return replace(
-        answer, text=words, statements=(), citations=(), nearest=(), missing=(), declined=True
+        answer,
+        text=words,
+        statements=(),
+        citations=(),
+        nearest=(),
+        suggestions=(),
+        choices=(),
+        missing=(),
+        declined=True,
     )
 
 

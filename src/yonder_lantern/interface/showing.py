@@ -408,7 +408,12 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
         "missing": list(answer.missing),
         "read_as": dict(answer.read_as),
         "nearest": [
-            {"document": one.document, "title": one.title, "place": str(one.place)}
+            {
+                "document": one.document,
+                "title": one.title,
+                "place": str(one.place),
+                "words": one.words,
+            }
             for one in answer.nearest
         ],
         "suggestions": list(answer.suggestions),

@@ -50,11 +50,12 @@ class Statement:
 
 @dataclass(frozen=True, slots=True)
 class Nearest:
-    """A document that came close, named when an answer is declined."""
+    """What came close in a document, named when an answer is declined; the words as they stand."""
 
     document: str
     title: str
     place: Place
+    words: str = ""
 
 
 @dataclass(frozen=True, slots=True)
