@@ -190,17 +190,20 @@ class Judge:
             leads = {unit.lead for unit in units}
             self._likes.learn([*leads, *(unit.text for unit in units)])
 
+    def meaning(self, unit: Unit) -> float:
+        """How near a unit's vector is to the question's: the dearest of its features."""
+        if self._embedding is None or self._question is None:
+            return self._near[unit.rank]
+        counts = Counter(unit.terms)
+        return max(0.0, float(self._embedding.question(unit.text, counts) @ self._question))
+
     def features(self, unit: Unit) -> Features:
-        """The features of a unit."""
+        """The features of a unit, but for its meaning, which is 0."""
         own = frozenset(unit.terms)
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
             own |= self._amount_terms
         around = own | unit.above
-        meaning = self._near[unit.rank]
-        if self._embedding is not None and self._question is not None:
-            counts = Counter(unit.terms)
-            meaning = max(0.0, float(self._embedding.question(unit.text, counts) @ self._question))
         codes = 1.0
         if self._codes:
             codes = len(self._codes & around) / len(self._codes)
@@ -209,7 +212,7 @@ class Judge:
             around=self._share(around),
             beside=self._share(around | unit.beside),
             passage=self._share(self._passages[unit.rank] | around),
-            meaning=meaning,
+            meaning=0.0,
             form=float(
                 has_wanted(
                     self._kind,

@@ -73,6 +73,14 @@ def answer_text(text: str) -> str:
     return _MARK.sub(lambda m: click.style(m.group(), fg=AMBER, bold=True), "\n\n".join(shown))
 
 
+def declined_text(text: str) -> str:
+    """The words that decline a question for the terminal: line by line, wrapped."""
+    return "\n".join(
+        textwrap.fill(line, width(), subsequent_indent="  " if _ITEM.match(line) else "")
+        for line in text.splitlines()
+    )
+
+
 def _paragraphs(text: str) -> list[str]:
     """What stands between blank lines, code with blank lines inside it kept in one piece."""
     found: list[str] = []
@@ -127,7 +135,7 @@ def withdrawn(words: str, why: str) -> str:
 def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
     _show_read_as(answer.read_as)
-    click.echo(answer.text if answer.declined else answer_text(answer.text))
+    click.echo(declined_text(answer.text) if answer.declined else answer_text(answer.text))
     show_withdrawn(answer.unsupported)
     show_citations(answer, limit)
 

@@ -17,6 +17,7 @@ from ..showing import (
     answer_as_json,
     answer_text,
     counted,
+    declined_text,
     faint,
     show_answer,
     show_citations,
@@ -172,6 +173,7 @@ def _streamed(
         elif isinstance(event, Finished):
             click.echo("" if at_start else "\n")
             answer = event.answer
-            click.echo(answer.text if answer.declined else answer_text(answer.text))
+            show = declined_text if answer.declined else answer_text
+            click.echo(show(answer.text))
             return answer
     raise AssertionError("a stream ends with the whole answer")
