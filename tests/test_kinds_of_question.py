@@ -109,6 +109,31 @@ def test_a_question_that_fits_several_rows_is_asked_back(
     assert yonder("ask", "What is the rent of a shed?", cwd=desk.folder).status == 1
 
 
+@pytest.mark.parametrize(
+    ("question", "row"),
+    [
+        ("How many wait for a boat of over 18 m?", "over 18 m"),
+        ("How many wait for a boat of 18 m?", "over 12 m, up to 18 m"),
+    ],
+)
+def test_an_amount_is_looked_for_in_the_range_that_holds_it(
+    make_desk: Callable[..., Desk], question: str, row: str
+) -> None:
+    rows = "| over 12 m, up to 18 m | 22 |\n| over 18 m | 3 |\n"
+    desk = make_desk({"wait.md": f"# Waiting\n\n| Boat | How many wait |\n|---|---|\n{rows}"})
+    desk.gather()
+    assert cited(desk.ask(question)) == [row]
+
+
+def test_a_comparative_in_a_name_asks_for_no_extreme(make_desk: Callable[..., Desk]) -> None:
+    rows = "| Lower car park, per day | 7.00 crowns |\n| Upper car park, per day | 4.00 crowns |\n"
+    desk = make_desk({"cars.md": f"# Cars\n\n| Item | Charge |\n|---|---|\n{rows}"})
+    desk.gather()
+    answer = desk.ask("What is the charge of the lower car park?")
+    assert cited(answer) == ["Lower car park, per day"]
+    assert not answer.statements[0].formula
+
+
 def test_documents_that_contradict_each_other_are_both_cited(desk: Desk) -> None:
     answer = desk.ask("How soon is the refund of a deposit paid?")
     assert answer.disagree

@@ -51,6 +51,7 @@ _ASKS = (
         ),
     ),
 )
+_COMPARES = re.compile(r"\bor\b|\bthan\b", re.I)  # "lower" alone is part of a name
 _BETWEEN_TWO = re.compile(r"\bor\b")
 _SUPERLATIVES = re.compile(r"\b(?:at (?:the )?(?:most|least)|most of|least of)\b", re.I)
 
@@ -143,9 +144,16 @@ def asked_for(question: str) -> Reckoning | None:
     'most'
     >>> asked_for("What may a ship draw at most?") is None
     True
+    >>> asked_for("What does the lower car park cost?") is None
+    True
     """
     bare = _SUPERLATIVES.sub(" ", question)
-    return next((what for what, pattern in _ASKS if pattern.search(bare)), None)
+    compares = _COMPARES.search(question) is not None
+    for what, pattern in _ASKS:
+        found = pattern.search(bare)
+        if found and (compares or not found.group().casefold().endswith("er")):
+            return what
+    return None
 
 
 def reckon(findings: Findings) -> Reckoned | None:

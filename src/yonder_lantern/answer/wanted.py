@@ -59,7 +59,8 @@ _ASKS = (
     (Wanted.DATE, r"\bwhen\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b|\bwann\b"),
     (
         Wanted.MONEY,
-        r"\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|fare|rent"
+        r"\bhow much (?:is|are|does|do|for)\b(?!.*\b(?:weigh|hold|lift|draw|take|carry)\b)"
+        r"|\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|fare|rent"
         r"|penalty|discount|refund|deposit|spend|money|cash)\b",
     ),
     (Wanted.LENGTH, r"\bhow (?:deep|high|tall|wide|far|thick)\b|\b(?:length|depth|height|width)\b"),
@@ -109,6 +110,8 @@ _CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]?\d[\w/-]*|\d+[A-Z])\b")
 _AMOUNT = re.compile(
     r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I
 )
+_MORE_THAN = re.compile(r"\b(?:over|above|more than|longer than|deeper than)\s+$", re.I)
+_TRACE = 1e-6
 _RANGE = re.compile(
     r"(?:over (\d+(?:\.\d+)?) ?(\w+)?,? )?up to (\d+(?:\.\d+)?) ?(\w+)|over (\d+(?:\.\d+)?) ?(\w+)"
 )
@@ -237,8 +240,20 @@ def codes_in(text: str) -> frozenset[str]:
 
 
 def amounts_in(text: str) -> list[tuple[float, str]]:
-    """Amounts with the first letter of their unit: ``9 metre`` is ``(9.0, 'm')``."""
-    return [(float(n.replace(",", ".")), unit[0].lower()) for n, unit in _AMOUNT.findall(text)]
+    """Amounts with the first letter of their unit: ``9 metre`` is ``(9.0, 'm')``.
+
+    One that is said to be over something is a trace more than that.
+
+    Examples
+    --------
+    >>> in_range(amounts_in("a berth of over 18 m"), "| over 12 m, up to 18 m | 22 |")
+    0.0
+    """
+    found = []
+    for match in _AMOUNT.finditer(text):
+        trace = _TRACE if _MORE_THAN.search(text[: match.start()]) else 0.0
+        found.append((float(match[1].replace(",", ".")) + trace, match[2][0].lower()))
+    return found
 
 
 def amount_words(text: str) -> list[str]:

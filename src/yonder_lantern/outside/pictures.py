@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
-
 from ..records import Cancel, OutsideError
 from ..settings import OutsideSettings
-from .client import Client
+from .forms import sent_file
 from .pointer import pointed
 
 
@@ -23,30 +21,9 @@ def describe(
     OutsideError
         The service cannot be reached, refuses, or gives something else.
     """
-    host = service.address.partition("://")[2].partition("/")[0]
-    with Client(
-        private_hosts=(host, host.partition(":")[0]),  # the profile names it
-        seconds=service.seconds,
-        tries=service.tries,
-        cancel=cancel,
-    ) as client:
-        reply = client.post(
-            service.address,
-            data=dict(service.fields),
-            files={service.file_field: (file_name, picture, "application/octet-stream")},
-            headers=service.headers,
-        )
-    if reply.status != 200:
-        said = reply.body[:200].decode("utf-8", "replace")
-        raise OutsideError(
-            f"the service answers with status {reply.status}: {said}",
-            service.address,
-            "see its profile in the settings, and whether it is up",
-        )
-    try:
-        words = pointed(json.loads(reply.body), service.words)
-    except ValueError:
-        words = None
+    words = pointed(
+        sent_file(service, picture, file_name, service.fields, cancel=cancel), service.words
+    )
     if not isinstance(words, str):
         raise OutsideError(
             f"the service's reply has no text at {service.words}",

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..records import Cancel, OutsideError
 from ..settings import OutsideSettings
-from .client import Client
+from .forms import sent_file
 from .pointer import pointed
 
 WORDS = "{words}"  # in a field of the request: the list of likely words
@@ -46,30 +45,7 @@ def transcribe(
         name: value.replace(WORDS, ", ".join(likely_words))
         for name, value in service.fields.items()
     }
-    host = service.address.partition("://")[2].partition("/")[0]
-    with Client(
-        private_hosts=(host, host.partition(":")[0]),  # the profile names it
-        seconds=service.seconds,
-        tries=service.tries,
-        cancel=cancel,
-    ) as client:
-        reply = client.post(
-            service.address,
-            data=fields,
-            files={service.file_field: (file_name, audio, "application/octet-stream")},
-            headers=service.headers,
-        )
-    if reply.status != 200:
-        said = reply.body[:200].decode("utf-8", "replace")
-        raise OutsideError(
-            f"the service answers with status {reply.status}: {said}",
-            service.address,
-            "see its profile in the settings, and whether it is up",
-        )
-    try:
-        results = pointed(json.loads(reply.body), service.results)
-    except ValueError:
-        results = None
+    results = pointed(sent_file(service, audio, file_name, fields, cancel=cancel), service.results)
     if not isinstance(results, list):
         raise OutsideError(
             f"the service's reply has no list at {service.results}",

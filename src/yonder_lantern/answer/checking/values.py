@@ -154,7 +154,7 @@ class Value:
         Examples
         --------
         >>> values_in("900 kg")[0].in_unit("t").amount
-        (Decimal('0.900'),)
+        (Decimal('0.9'),)
         """
         if unit == self.unit:
             return self

@@ -159,10 +159,13 @@ class _About:
 
     def _fit(self, name: str, other: Field | None = None) -> float:
         """How much of a field's own name a column's or a detail's says."""
-        own = frozenset(self._analyser.terms((other or self._field).name))
+        field = other or self._field
+        if words(name.replace("_", " ").casefold()) == words(field.name.casefold()):
+            return 1.0  # "What it is" has no word that is looked for
+        own = frozenset(self._analyser.terms(field.name))
         bare = " ".join(word for word in words(name.replace("_", " ")) if not unit_of(word))
         theirs = frozenset(self._analyser.terms(bare))
-        if theirs and theirs <= frozenset(self._analyser.terms((other or self._field).label)):
+        if theirs and theirs <= frozenset(self._analyser.terms(field.label)):
             return 1.0  # a description may name the column
         return len(own & theirs) / len(own | theirs) if own and theirs else 0.0
 
