@@ -75,12 +75,14 @@ class BuiltInAnswerer:
             found = self._search(request.topic, ())
             judged = self._composer.judge(found)
             if request.kind == "summary" and (draft := summary(judged, found)):
-                return self._composer.answered(findings, [draft])
+                title = draft.units[0].document.title
+                before = self._composer.words("summary", title)
+                return self._composer.answered(findings, [draft], before=before)
             draft = self._composer.draft(found, judged)
             if draft is not None:
                 before = ""
                 if request.kind == "writing":
-                    before = f"This desk does not {request.deed}. What the documents say of it:"
+                    before = self._composer.words("written", request.deed)
                 return self._composer.answered(findings, [draft], before=before)
         judged = self._composer.judge(findings) if request.topic else []
         return self._composer.decline(findings, judged, request.deed)

@@ -22,9 +22,6 @@ from .units import Unit, document_units, units_of
 from .unsettled import contradicting, equal_rows, labels_of
 from .wanted import Wanted
 
-WHICH = "This fits several. Which one do you mean?"
-DIFFER = "The documents do not agree on this:"
-NOT_SAID = "Not in the documents:"
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
 _AS_SURE = 0.9  # of the first one's support, in that case
@@ -87,9 +84,11 @@ class Composer:
         if not judged or judged[0].support < self._settings.min_support:
             return None
         if equals := equal_rows(judged, findings):
-            return _drafted(equals, head=WHICH, choices=labels_of([one.unit for one in equals]))
+            return _drafted(
+                equals, head=self.words("which"), choices=labels_of([one.unit for one in equals])
+            )
         if others := contradicting(judged, findings):
-            return _drafted([judged[0], *others], head=DIFFER, disagree=True)
+            return _drafted([judged[0], *others], head=self.words("differ"), disagree=True)
         chosen_units = self._choose(judged, findings, most or self._settings.statements)
         if wanted_by(findings) is Wanted.LIST:
             chosen_units = whole_list(chosen_units, judged)
@@ -115,7 +114,7 @@ class Composer:
             What is said first.
         """
         whole = written(drafts)
-        told = [f"{NOT_SAID} “{part}”" for part in unanswered]
+        told = [self.words("not said", part) for part in unanswered]
         return Answer(
             question=findings.asked.question,
             text="\n\n".join(filter(None, (before, whole.text, *told))),
@@ -169,6 +168,10 @@ class Composer:
             nearest=nearest,
             suggestions=suggestions,
         )
+
+    def words(self, what: str, about: str = "") -> str:
+        """The desk's own words that lead on to what is quoted."""
+        return self._templates.filled("words.j2", {"what": what, "about": about})
 
     @staticmethod
     def missing(findings: Findings) -> tuple[str, ...]:

@@ -48,7 +48,7 @@ def summary(judged: Sequence[Judged], findings: Findings) -> Draft | None:
         return None
     step = max(1, math.ceil(len(best) / _MOST))
     chosen = tuple(best[::step][:_MOST])
-    return Draft(chosen, (1.0,) * len(chosen), 1.0, f"From {document.title}:")
+    return Draft(chosen, (1.0,) * len(chosen), 1.0)
 
 
 def _called(judged: Sequence[Judged], findings: Findings) -> Document | None:

@@ -17,6 +17,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "instructions.j2": ("organisation", "manner", "length", "language", "not_in_documents"),
     "question.j2": ("question", "background", "passages", "fence"),
     "fields.j2": ("organisation", "schema", "faults"),
+    "words.j2": ("what", "about"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions"),
 }
 
