@@ -29,6 +29,7 @@ def commands(work: Path) -> dict[str, list[str]]:
         "models": [],
         "retrieval": [str(work / "desks"), *judged],
         "lexicon": [passages],
+        "growth": [passages, "10000", "100000"],
         "vectors": [passages, "1000000"],
         "words": [passages, "100000"],
         "encoder": [passages],

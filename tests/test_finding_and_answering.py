@@ -132,7 +132,17 @@ def test_what_rows_add_up_to_is_worked_out(desk: Desk, question: str, said: str,
 
 def test_a_list_is_given_whole(desk: Desk) -> None:
     answer = desk.ask("What does an applicant for a trip boat licence have to show?")
-    assert [one.words[:2] for one in answer.citations] == ["1.", "2.", "3.", "4."]
+    over, *items = [one.words for one in answer.citations]
+    assert over == "To get one you show:"
+    assert [words[:2] for words in items] == ["1.", "2.", "3.", "4."]
+
+
+def test_a_sentence_comes_with_the_one_it_leans_on(desk: Desk) -> None:
+    answer = desk.ask("How soon is a complaint answered?")
+    before, own = answer.citations
+    assert before.words.startswith("A complaint about the Trust goes first to")
+    assert own.words.endswith("answered within ten working days.")
+    assert before.end < own.start
 
 
 def test_an_answer_from_a_table_carries_its_header_row(desk: Desk) -> None:

@@ -15,6 +15,7 @@ from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
 from .judged import Judged, alike, wanted_by
+from .lead_in import with_lead_ins
 from .support import RANKING, Judge, ranking, support
 from .tables import reckon
 from .templates import Templates
@@ -88,11 +89,12 @@ class Composer:
                 equals, head=self.words("which"), choices=labels_of([one.unit for one in equals])
             )
         if others := contradicting(judged, findings):
-            return _drafted([judged[0], *others], head=self.words("differ"), disagree=True)
+            sides = with_lead_ins([judged[0], *others])
+            return _drafted(sides, head=self.words("differ"), disagree=True)
         chosen_units = self._choose(judged, findings, most or self._settings.statements)
         if wanted_by(findings) is Wanted.LIST:
             chosen_units = whole_list(chosen_units, judged)
-        return _drafted(_in_order(chosen_units), support=judged[0].support)
+        return _drafted(with_lead_ins(_in_order(chosen_units)), support=judged[0].support)
 
     def answered(
         self,

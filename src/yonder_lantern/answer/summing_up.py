@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from collections import Counter
 from collections.abc import Sequence
 
@@ -11,15 +10,12 @@ from ..find import analyser
 from ..records import BlockKind, Document, Findings
 from .draft import Draft
 from .judged import Judged
+from .lead_in import POINTS_BACK
 from .units import Unit, document_units
 
 _OF_TITLE = 0.6  # of the topic's weight must stand in a document's title
 _MOST = 6  # sentences
 _OPENING = 1.5  # how much more a section's first sentence counts
-_POINTS_BACK = re.compile(
-    r"(?:it|its|they|this|that|these|those|he|she|his|her|their|such|then|there|so|but|and|or)\b",
-    re.I,
-)
 _SHORTEST, _LONGEST = 5, 45  # terms of a sentence that can stand for others
 
 
@@ -69,7 +65,7 @@ def _telling(units: Sequence[Unit]) -> Unit | None:
         unit
         for unit in units
         if _SHORTEST <= len(unit.terms) <= _LONGEST
-        and not _POINTS_BACK.match(unit.text)
+        and not POINTS_BACK.match(unit.text)
         and not unit.text.rstrip().endswith(":")
     ]
 

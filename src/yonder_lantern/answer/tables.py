@@ -146,12 +146,15 @@ def asked_for(question: str) -> Reckoning | None:
     True
     >>> asked_for("What does the lower car park cost?") is None
     True
+    >>> asked_for("How many berths are there altogether?").value
+    'total'
     """
     bare = _SUPERLATIVES.sub(" ", question)
     compares = _COMPARES.search(question) is not None
     for what, pattern in _ASKS:
         found = pattern.search(bare)
-        if found and (compares or not found.group().casefold().endswith("er")):
+        of_two = found is not None and found.group().casefold().endswith("er")
+        if found and (compares or not of_two or what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
             return what
     return None
 

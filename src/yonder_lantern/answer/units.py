@@ -111,6 +111,11 @@ def _above(
     return known[key]
 
 
+def introduction_of(unit: Unit) -> int:
+    """The block that introduces a unit's list, code or rows with a colon, or asks; or -1."""
+    return _introduction(unit.document, unit.block)
+
+
 def _introduction(document: Document, index: int) -> int:
     """What introduces a block: a question before it, or a colon before a list or code; or -1."""
     block = document.blocks[index]
