@@ -171,7 +171,10 @@ def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
         quoted = f"“{' '.join(citation.words.split())}”"
         click.echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
     if limit is not None and limit < len(citations):
-        click.echo(faint(f"{len(citations) - limit} more citations are not shown"))
+        left = len(citations) - limit
+        click.echo(
+            faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown")
+        )
 
 
 def what_it_took(answer: Answer | Filled) -> str:
