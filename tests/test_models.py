@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import itertools
 import json
+import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
 
-from conftest import Ran
+from conftest import HANGS, Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer.brief import brief_of
 from yonder_lantern.outside.stand_in import JsonHandler, served
@@ -310,7 +314,7 @@ def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) ->
         assert f"Question: {OFFER}" in shown
         assert "tokens · " in shown
         checked = yonder("check", cwd=folder).out
-        assert "model: stand-in was asked" in checked
+        assert 'model: stand-in was sent {"instructions": "Reply with one word."' in checked
         (row,) = yonder("costs", "--json", cwd=folder).json
         assert row["answers"] == 4  # one was asked twice, once without the documents
         assert "stand-in" in yonder("costs", cwd=folder).out
@@ -369,3 +373,41 @@ def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None
     threading.Timer(0.1, cancel.set).start()
     with pytest.raises(CancelledError), Turns(tmp_path, at_once=0, per_minute=1).turn(cancel):
         pass
+
+
+class _Endless(JsonHandler):
+    asked = threading.Event()
+
+    def do_POST(self) -> None:
+        self.body()
+        self.send_response(200)
+        self.send_header("content-type", "text/event-stream")
+        self.end_headers()
+        self.close_connection = True
+        with suppress(OSError):
+            for _ in range(600):
+                self.wfile.write(b'data: {"piece": "An offer of a berth stands "}\n\n')
+                self.wfile.flush()
+                type(self).asked.set()
+                time.sleep(0.1)
+
+
+def test_an_answer_that_is_interrupted_ends_at_once_and_is_paid_for(
+    modelled: Callable[..., Desk],
+) -> None:
+    with served(_Endless, 0) as address:
+        desk = modelled(address)
+        command = [sys.executable, "-m", "yonder_lantern", "ask", OFFER]
+        asking = subprocess.Popen(
+            command, cwd=desk.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+        )
+        assert _Endless.asked.wait(HANGS)
+        time.sleep(0.3)  # some pieces come
+        asking.send_signal(signal.SIGINT)
+        out, err = asking.communicate(timeout=HANGS)
+    assert (asking.returncode, out) == (130, "")
+    assert "Interrupted" in err
+    assert "Traceback" not in err
+    (entry,) = desk.costs.entries()
+    assert entry.tokens.estimated
+    assert entry.tokens.written > 0

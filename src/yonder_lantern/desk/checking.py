@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from textwrap import shorten
 from typing import Literal
 
 from ..embedding import NO_PASSAGES, open_method
@@ -16,6 +17,7 @@ from .around import embedding_surroundings
 from .describing import Describer
 from .desk import Desk
 
+_SHOWN = 240  # characters of a request
 _AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
 
 
@@ -170,19 +172,20 @@ def _prompts(desk: Desk) -> list[Finding]:
 
 def _model(desk: Desk) -> list[Finding]:
     """Whether the model answers; what is asked and replied is shown."""
-    from ..outside.models import Prompt, ask_model, price_of
+    from ..outside.models import Prompt, ask_model, price_of, request_body
 
     if not desk.settings.answer.model:
         return []
     try:
         profile = load_profile(desk.folder / desk.settings.answer.model)
         prompt = Prompt("Reply with one word.", "Question: Is somebody there?")
+        sent = request_body(profile, prompt, stream=False).decode()
         reply = ask_model(profile, prompt)
     except LanternError as error:
         return [Finding("bad", "model", f"{error.what} ({error.where})", error.remedy)]
     about = "about " if reply.tokens.estimated else ""
     said = (
-        f"{profile.name or profile.address} was asked {prompt.question!r} and replied "
+        f"{profile.name or profile.address} was sent {shorten(sent, _SHOWN)} and replied "
         f"{reply.text[:80]!r}; {about}{reply.tokens.read} tokens read, {reply.tokens.written} "
         f"written, cost {price_of(profile, reply.tokens)}"
     )

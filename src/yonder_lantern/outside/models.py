@@ -76,7 +76,9 @@ def ask_model(profile: ModelProfile, prompt: Prompt, *, cancel: Cancel | None = 
     """
     with _client(profile, cancel) as client:
         reply = client.post(
-            profile.address, content=_body(profile, prompt, stream=False), headers=_headers(profile)
+            profile.address,
+            content=request_body(profile, prompt, stream=False),
+            headers=_headers(profile),
         )
     if reply.status != 200:
         raise refusal(reply)
@@ -109,7 +111,7 @@ def stream_model(
     most = _FAR_TOO_LONG * profile.answer_tokens / profile.words_to_tokens
     last: Any = None
     with _client(profile, cancel) as client:
-        body = _body(profile, prompt, stream=True)
+        body = request_body(profile, prompt, stream=True)
         for line in client.lines(profile.address, content=body, headers=_headers(profile)):
             data = _data(line, profile)
             if data is None:
@@ -147,7 +149,14 @@ def _headers(profile: ModelProfile) -> dict[str, str]:
     return {"content-type": "application/json", **profile.headers}
 
 
-def _body(profile: ModelProfile, prompt: Prompt, *, stream: bool) -> bytes:
+def request_body(profile: ModelProfile, prompt: Prompt, *, stream: bool) -> bytes:
+    """What is sent for a prompt, as the profile's template gives it.
+
+    Raises
+    ------
+    SettingsError
+        The template is wrong, or gives no JSON.
+    """
     values = {
         "instructions": prompt.instructions,
         "question": prompt.question,
