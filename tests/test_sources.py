@@ -8,6 +8,7 @@ import re
 import shutil
 import sqlite3
 import subprocess
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -277,20 +278,18 @@ def test_a_database_is_followed_by_its_updated_column(make_desk: MakeDesk) -> No
 
 
 @pytest.fixture(scope="module")
-def postgres(
-    tmp_path_factory: pytest.TempPathFactory,
-) -> Iterator[tuple[str, Callable[[str], None]]]:
+def postgres() -> Iterator[tuple[str, Callable[[str], None]]]:
     """A PostgreSQL server of our own: its address, and a way to start and stop it."""
     programs = sorted(Path("/usr/lib/postgresql").glob("*/bin/pg_ctl"))
     found = str(programs[-1]) if programs else shutil.which("pg_ctl")
     if not found:
         needs("pg_ctl")
     bin_folder = Path(str(found)).parent
-    folder = tmp_path_factory.mktemp("postgres")
+    made = tempfile.TemporaryDirectory()  # pytest closes its own folders to other users
+    folder = Path(made.name)
     as_user = {"user": "postgres", "group": "postgres"} if os.geteuid() == 0 else {}
     if as_user:
-        for path in (folder, *folder.parents[:2]):
-            path.chmod(0o755)
+        folder.chmod(0o755)
         shutil.chown(folder, "postgres", "postgres")
     port = 20_000 + os.getpid() % 20_000
     data, log = folder / "data", folder / "log"
@@ -325,6 +324,7 @@ def postgres(
     control("start")
     yield f"postgresql://desk@127.0.0.1:{port}/postgres", control
     control("stop")
+    made.cleanup()
 
 
 def test_a_real_postgresql_database_is_read_and_may_go_away(
