@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import wave
 from collections.abc import Callable
 from pathlib import Path
@@ -12,9 +13,10 @@ import pytest
 
 from conftest import Ran, needs
 from yonder_lantern import Desk
+from yonder_lantern.desk.describing import Describer
 from yonder_lantern.outside.stand_in import JsonHandler, served
 from yonder_lantern.outside.stand_in_pictures import picture_service, with_description
-from yonder_lantern.records import CallError, OutsideError, SettingsError
+from yonder_lantern.records import CallError, Item, OutsideError, SettingsError
 
 MakeDesk = Callable[..., Desk]
 BUOY = "A yellow buoy with a cross on top, anchored off the slipway."
@@ -41,6 +43,10 @@ def files() -> dict[str, str | bytes]:
     return {"buoy.png": picture(BUOY), "ferry.md": "# Ferry\n\nThe ferry runs every hour.\n"}
 
 
+def _must_not_read(_: object, item: Item) -> Item:
+    raise AssertionError(f"{item.id} is read")
+
+
 def test_what_a_picture_shows_is_found_and_cited_and_paid_for_once(make_desk: MakeDesk) -> None:
     with picture_service() as address:
         desk = make_desk(files(), SETTINGS.format(address=address))
@@ -52,6 +58,12 @@ def test_what_a_picture_shows_is_found_and_cited_and_paid_for_once(make_desk: Ma
     answer = desk.ask("What is anchored off the slipway?")
     assert [one.words for one in answer.citations] == [BUOY]
     assert "what it shows" in str(answer.citations[0].place)
+    for path in (desk.folder / "documents").iterdir():
+        os.utime(path, (1e9, 1e9))  # settled long ago
+    assert desk.gather().nothing_to_do
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(Describer, "priced", _must_not_read)
+        assert desk.gather(sources=["documents"]).nothing_to_do
     again = desk.gather(rebuild=True)  # the service is gone: what it said is known
     assert (again.added, again.failed, again.price.amount) == (2, 0, 0)
 

@@ -165,7 +165,7 @@ class Collector:
         gone = here - seen_ids if complete else set()
         moves = _moves(own, known, gone)
         if self._describer:
-            items = [self._describer.priced(item) for item in items]
+            items = self._priced(own, items, known)
         self._say_what_it_costs(own, items)
         self._items(own, items, known, moves, counts)
         unlisted = tuple(item.id for item in items if item.unlisted)
@@ -180,6 +180,19 @@ class Collector:
                 id_ = f"{own.name}/{key}"
                 if id_ not in seen_ids and id_ not in out_of_reach:
                     self._writer.store.forget(own.name, key)
+
+    def _priced(
+        self, own: SourceSettings, items: list[Item], known: dict[str, KnownItem]
+    ) -> list[Item]:
+        """Pictures with what describing them costs; those that have not changed are not read."""
+        common = self._reading_of_source(own)
+        found = []
+        for item in items:
+            row, version, _ = self._live.get(item.id, (0, "", ""))
+            reading = self._reading(common, item)
+            seen = _Seen(item, known.get(item.key), row, version, reading)
+            found.append(item if seen.untouched else self._describer.priced(item))
+        return found
 
     def _here(self, name: str) -> set[str]:
         return {id_ for id_, (_, _, own) in self._live.items() if own == name}
