@@ -207,12 +207,13 @@ def _table(document: Document, header: int) -> Table:
         if block.kind is BlockKind.ROW and block.header == header
     ][:_MOST_ROWS]
     units = document_units(document, analyser(document.language), range(own[0], own[-1] + 1))
-    rows = tuple(Row(unit, _cells(unit.text)) for unit in units if unit.block in set(own))
+    rows = tuple(Row(unit, cells_of(unit.text)) for unit in units if unit.block in set(own))
     head = document.blocks[header]
-    return Table(document, _cells(document.text[head.start : head.end]), rows)
+    return Table(document, cells_of(document.text[head.start : head.end]), rows)
 
 
-def _cells(text: str) -> tuple[str, ...]:
+def cells_of(text: str) -> tuple[str, ...]:
+    """The cells of a row as written."""
     bare = text.strip()
     bare = bare.removeprefix("|").removesuffix("|")
     return tuple(cell.strip() for cell in bare.split("|" if "|" in bare else "\t"))

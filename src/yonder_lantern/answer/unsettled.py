@@ -10,6 +10,7 @@ from ..records import BlockKind, Findings
 from ..text import words
 from .checking import Value, unit_of, values_in
 from .judged import Judged, wanted_by
+from .tables import cells_of
 from .units import Unit, document_units
 from .wanted import Wanted, has_wanted
 
@@ -36,6 +37,8 @@ def equal_rows(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
     asked = frozenset(findings.terms)
     document = best.unit.document
     header = document.blocks[best.unit.block].header
+    if header < 0:
+        return []  # nothing says which rows are of one table
     known = {
         one.unit.block: one
         for one in judged
@@ -69,11 +72,7 @@ def _fits_as(one: Judged, best: Judged, asked: frozenset[str]) -> bool:
 
 def labels_of(units: Sequence[Unit]) -> tuple[str, ...]:
     """What rows are called: their first cells."""
-    labels = []
-    for unit in units:
-        cells = unit.text.strip().strip("|").split("|" if "|" in unit.text else "\t")
-        labels.append(cells[0].strip(" *_`"))
-    return tuple(dict.fromkeys(labels))
+    return tuple(dict.fromkeys(cells_of(unit.text)[0].strip(" *_`") for unit in units))
 
 
 def contradicting(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
