@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import json
 import os
+import re
+import select
 import shutil
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -57,6 +60,19 @@ def run_yonder(*arguments: str, cwd: Path, stdin: str = "", **environment: str) 
         env={**os.environ, **environment},
     )
     return Ran(done.returncode, done.stdout, done.stderr)
+
+
+def read_until(handle: int, pattern: str) -> str:
+    """What a terminal shows until a pattern is among it, or its process has ended."""
+    seen = ""
+    end = time.monotonic() + HANGS
+    while not re.search(pattern, seen) and time.monotonic() < end:
+        if select.select([handle], [], [], 0.1)[0]:
+            try:
+                seen += os.read(handle, 4096).decode("utf-8", "replace")
+            except OSError:
+                break
+    return seen
 
 
 @pytest.fixture

@@ -6,7 +6,6 @@ import csv
 import json
 import os
 import pty
-import select
 import shutil
 import signal
 import subprocess
@@ -16,7 +15,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import HANGS
+from conftest import HANGS, read_until
 
 ROOT = Path(__file__).parent.parent
 VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
@@ -167,29 +166,17 @@ def test_talk_in_a_terminal_ends_with_an_interrupt(small: Path) -> None:
         env={**os.environ, "TERM": "xterm"},
     )
     os.close(follower)
-    seen = _read_until(leader, "›")
+    seen = read_until(leader, "›")
     os.write(leader, b"When does the quay close?\n")
-    seen += _read_until(leader, "support")
+    seen += read_until(leader, "support")
     time.sleep(0.2)
     child.send_signal(signal.SIGINT)
-    assert child.wait(10) in (0, 130)
-    seen += _read_until(leader, "Kept")
+    assert child.wait(HANGS) in (0, 130)
+    seen += read_until(leader, "Kept")
     os.close(leader)
     assert "ends it" in seen
     assert "Kept. Go on with" in seen
     assert "Traceback" not in seen
-
-
-def _read_until(handle: int, words: str, seconds: float = 10) -> str:
-    seen = ""
-    end = time.monotonic() + seconds
-    while words not in seen and time.monotonic() < end:
-        if select.select([handle], [], [], 0.1)[0]:
-            try:
-                seen += os.read(handle, 4096).decode("utf-8", "replace")
-            except OSError:
-                break
-    return seen
 
 
 def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path: Path) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import pty
+import re
 import signal
 import subprocess
 import sys
@@ -12,6 +14,7 @@ from pathlib import Path
 
 import pytest
 
+from conftest import HANGS, read_until
 from yonder_lantern import Desk
 from yonder_lantern.records import (
     CancelledError,
@@ -247,22 +250,25 @@ def test_what_was_taken_in_before_an_interruption_stays(make_desk: MakeDesk) -> 
 def test_the_first_interrupt_ends_a_gather_in_good_order(make_desk: MakeDesk) -> None:
     files = {f"{n:04}.md": f"# Note {n}\n\n" + f"Rope {n} and tar. " * 60 for n in range(1500)}
     desk = make_desk(files)
+    leader, follower = pty.openpty()
     process = subprocess.Popen(
         [sys.executable, "-m", "yonder_lantern", "gather"],
         cwd=desk.folder,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        text=True,
+        stderr=follower,
+        env={**os.environ, "TERM": "xterm", "COLUMNS": "120"},
     )
-    time.sleep(1.2)
+    os.close(follower)
+    read_until(leader, r"[1-9]\d* of 1500")
     process.send_signal(signal.SIGINT)
-    _, err = process.communicate(timeout=60)
-    assert process.returncode == 130, err
-    assert "to do: gather again: it goes on from there" in err
-    assert "Traceback" not in err
+    told = read_until(leader, "it goes on from there")
+    assert process.wait(HANGS) == 130
+    os.close(leader)
+    assert "to do: gather again: it goes on from there" in told
+    assert "Traceback" not in told, told
+    taken_in = int(re.search(r"Interrupted; (\d+) documents were taken in", told)[1])
+    assert 0 < taken_in < 1500
     report = desk.gather()
-    assert report.documents == 1500
-    assert report.added < 1500
+    assert (report.documents, report.added) == (1500, 1500 - taken_in)
 
 
 @pytest.mark.parametrize(

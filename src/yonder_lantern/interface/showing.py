@@ -475,14 +475,15 @@ def progress_shown() -> Iterator[Progress]:
     columns = (
         TextColumn("{task.description}"),
         BarColumn(complete_style=amber, finished_style=sea, pulse_style=amber),
-        TextColumn("{task.completed} of {task.total}"),
+        TextColumn("{task.fields[reached]}"),
     )
     with Bars(*columns, console=Console(stderr=True), transient=True) as bars:
         tasks: dict[str, Any] = {}
 
         def show(step: str, done: int, total: int | None) -> None:
             if step not in tasks:
-                tasks[step] = bars.add_task(step, total=total)
-            bars.update(tasks[step], completed=done, total=total)
+                tasks[step] = bars.add_task(step, total=total, reached="")
+            reached = f"{done} of {total}" if total else ""
+            bars.update(tasks[step], completed=done, total=total, reached=reached)
 
         yield show
