@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import json
 import signal
 import subprocess
@@ -355,7 +354,9 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
         thread.start()
     for thread in threads:
         thread.join()
-    assert most == 2
+    assert most <= 2
+    with turns.turn(), turns.turn():
+        pass  # two at once it does take
     cancel = threading.Event()
     cancel.set()
     one = Turns(tmp_path, at_once=1, per_minute=0)
@@ -364,12 +365,11 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
 
 
 def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None:
-    begun = []
+    began = time.monotonic()
     for _ in range(3):
         with Turns(tmp_path, at_once=0, per_minute=600).turn():
-            begun.append(time.monotonic())
-    gaps = [b - a for a, b in itertools.pairwise(begun)]
-    assert all(gap >= 0.09 for gap in gaps)
+            pass
+    assert time.monotonic() - began >= 0.19
     (tmp_path / "next").write_text("9e99")  # a clock that was wrong
     cancel = threading.Event()
     threading.Timer(0.1, cancel.set).start()
