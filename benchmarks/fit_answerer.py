@@ -47,7 +47,7 @@ def collect(desk: Desk, split: str = "fit"):
             audience=question.audience,
             as_of=question.as_of or desk.settings.grade.as_of,
         )
-        judged = composer.judge(findings, every=True)
+        judged = composer.judge(findings)
         features = np.array([astuple(one.features) for one in judged]).reshape(
             -1, len(FEATURE_NAMES)
         )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import replace
 from textwrap import shorten
@@ -16,7 +15,7 @@ from .comparing import comparison_of
 from .draft import Draft, written
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
-from .support import RANKING, Judge, ranking, support
+from .support import Judge, ranking, support
 from .tables import reckon
 from .templates import Templates
 from .units import Unit, document_units, units_of
@@ -27,8 +26,6 @@ _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
 _AS_SURE = 0.9  # of the first one's support, in that case
 _SHOWN_OF_NEAREST = 200  # characters
-_REACH = 1.5  # units this far below the best are still looked at, see `contradicting`
-_WORKED_OUT = 8  # units whose meaning is worked out in any case
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
 
@@ -184,32 +181,14 @@ class Composer:
             if not any(map(findings.known.get, terms))
         )
 
-    def judge(self, findings: Findings, *, every: bool = False) -> list[Judged]:
-        """All units of the hits, best first.
-
-        Parameters
-        ----------
-        findings : Findings
-        every : bool, default False
-            Work the meaning of every unit out, also of those that cannot come near the
-            best any more; they stand behind, as if they had none.
-        """
+    def judge(self, findings: Findings) -> list[Judged]:
+        """All units of the hits, best first."""
         judge = Judge(findings, wanted_by(findings), self._embedding)
         units = [unit for unit in units_of(findings, analyser) if unit.terms]
-        judge.learn(units)
-        bare = [(judge.features(unit), unit) for unit in units]
-        bare.sort(key=lambda one: -ranking(one[0]))
-        judged: list[Judged] = []
-        best = -math.inf
-        for features, unit in bare:
-            hopeless = (
-                not every
-                and len(judged) >= _WORKED_OUT
-                and ranking(features) + RANKING.meaning < best - _REACH
-            )
-            own = features if hopeless else replace(features, meaning=judge.meaning(unit))
-            judged.append(Judged(unit, own, ranking(own), support(own)))
-            best = max(best, judged[-1].rank)
+        judged = [
+            Judged(unit, own, ranking(own), support(own))
+            for unit, own in zip(units, judge.features(units), strict=True)
+        ]
         judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))
         return judged
 

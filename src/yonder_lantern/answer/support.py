@@ -9,10 +9,11 @@ import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
+from typing import cast
 
 import numpy as np
 
-from ..embedding import Embedding
+from ..embedding import Embedding, TermEmbedding
 from ..find import analyser
 from ..records import BlockKind, Findings
 from .likes import Likes
@@ -164,7 +165,9 @@ class Judge:
             for amount in amount_words(whole)
             for term in analyser(findings.language).terms(amount)
         )
-        self._embedding = embedding if hasattr(embedding, "parts") else None
+        self._embedding = (
+            cast(TermEmbedding, embedding) if hasattr(embedding, "questions") else None
+        )
         terms = dict.fromkeys(findings.terms, 1.0)
         self._question = self._embedding.question(whole, terms) if self._embedding else None
         self._near = {
@@ -184,21 +187,25 @@ class Judge:
             for hit in findings.hits
         }
 
-    def learn(self, units: Sequence[Unit]) -> None:
-        """Look up what many units need at once."""
+    def features(self, units: Sequence[Unit]) -> list[Features]:
+        """The features of each unit."""
         if self._likes is not None:
             leads = {unit.lead for unit in units}
             self._likes.learn([*leads, *(unit.text for unit in units)])
+        meanings = self._meanings(units)
+        return [self._of(unit, near) for unit, near in zip(units, meanings, strict=True)]
 
-    def meaning(self, unit: Unit) -> float:
-        """How near a unit's vector is to the question's: the dearest of its features."""
+    def _meanings(self, units: Sequence[Unit]) -> Sequence[float]:
+        """How near each unit's vector is to the question's."""
         if self._embedding is None or self._question is None:
-            return self._near[unit.rank]
-        counts = Counter(unit.terms)
-        return max(0.0, float(self._embedding.question(unit.text, counts) @ self._question))
+            return [self._near[unit.rank] for unit in units]
+        vectors = self._embedding.questions(
+            [unit.text for unit in units], [Counter(unit.terms) for unit in units]
+        )
+        nearness: list[float] = np.maximum(vectors @ self._question, 0.0).tolist()
+        return nearness
 
-    def features(self, unit: Unit) -> Features:
-        """The features of a unit, but for its meaning, which is 0."""
+    def _of(self, unit: Unit, meaning: float) -> Features:
         own = frozenset(unit.terms)
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
@@ -212,7 +219,7 @@ class Judge:
             around=self._share(around),
             beside=self._share(around | unit.beside),
             passage=self._share(self._passages[unit.rank] | around),
-            meaning=0.0,
+            meaning=meaning,
             form=float(
                 has_wanted(
                     self._kind,

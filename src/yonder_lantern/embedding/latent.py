@@ -12,7 +12,7 @@ import numpy as np
 from ..settings import EmbeddingSettings
 from ..storage import Array, TermTable, byte_order, map_array, save_array, whole_folder
 from .protocol import PassageSet, Surroundings
-from .spherical import unit_rows
+from .spherical import unit_rows, weighted_sums
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -181,10 +181,15 @@ class LatentEmbedding:
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:
         """The unit vector of a question by its terms, float32, shape (dimensions,)."""
-        total = np.zeros(self.dimensions, dtype=np.float32)
-        for part in self.parts(text, terms).values():
-            total += part
-        return total
+        return np.asarray(self.questions([text], [terms])[0])
+
+    def questions(
+        self,
+        texts: Sequence[str],  # noqa: ARG002
+        terms: Sequence[Mapping[str, float]],
+    ) -> Array:
+        """The unit vectors of many questions, float32, shape (questions, dimensions)."""
+        return unit_rows(weighted_sums(terms, self._weighted_vector, _damped, self.dimensions))
 
     def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:  # noqa: ARG002
         """What each known term adds to a vector; the parts sum to a unit vector."""
@@ -282,8 +287,9 @@ def _gram_vectors(terms: Sequence[str], weights: Array, vectors: Array) -> tuple
     return TermTable.of(ordered), means.reshape(len(ordered), vectors.shape[1])
 
 
-def _damped(count: float) -> float:
-    return 1 + float(np.log(count)) if count >= 1 else count
+def _damped(counts: Array | float) -> Array:
+    """A term that stands in a text often counts more, but not as often as it stands there."""
+    return np.where(np.greater_equal(counts, 1), 1 + np.log(np.maximum(counts, 1)), counts)
 
 
 def _damped_weights(counts: csr_matrix, weights: Array) -> csr_matrix:

@@ -142,6 +142,10 @@ class TermEmbedding(Embedding, Protocol):
         """What each known word or term of a question adds; the parts sum to a unit vector."""
         ...
 
+    def questions(self, texts: Sequence[str], terms: Sequence[Mapping[str, float]]) -> Array:
+        """The unit vectors of many questions, float32, shape (questions, dimensions)."""
+        ...
+
 
 class LearnedEmbedding(Embedding, Protocol):
     """An embedding that was learned from passages and can tell whether it still fits them.

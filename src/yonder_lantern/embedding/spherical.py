@@ -8,6 +8,8 @@ clustering, for spherical k-means.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping, Sequence
+
 import numpy as np
 
 from ..storage import Array
@@ -26,6 +28,52 @@ def unit_rows(rows: Array) -> Array:
     """
     lengths = np.linalg.norm(rows, axis=1, keepdims=True)
     return np.asarray(np.divide(rows, lengths, out=np.zeros_like(rows), where=lengths > 1e-12))
+
+
+def weighted_sums(
+    counts: Sequence[Mapping[str, float]],
+    vector_of: Callable[[str], Array | None],
+    damped: Callable[[Array], Array],
+    dimensions: int,
+) -> Array:
+    """For each bag of words the sum of their vectors, each times its damped count.
+
+    Parameters
+    ----------
+    counts : sequence of mapping of str to float
+    vector_of : callable
+        A word's vector; None if it has none.
+    damped : callable
+        What counts become, all at once.
+    dimensions : int
+
+    Returns
+    -------
+    float32 array, shape (counts, dimensions)
+
+    Examples
+    --------
+    >>> sea = {"wave": np.array([1.0, 0.0]), "wind": np.array([0.0, 1.0])}
+    >>> weighted_sums([{"wave": 4, "wind": 1}, {"oar": 1}], sea.get, np.sqrt, 2).tolist()
+    [[2.0, 1.0], [0.0, 0.0]]
+    """
+    columns: dict[str, int] = {}
+    places = [
+        (row, columns.setdefault(word, len(columns)), count)
+        for row, own in enumerate(counts)
+        for word, count in own.items()
+    ]
+    if not places:
+        return np.zeros((len(counts), dimensions), dtype=np.float32)
+    vectors = np.zeros((len(columns), dimensions), dtype=np.float32)
+    for word, column in columns.items():
+        own_vector = vector_of(word)
+        if own_vector is not None:
+            vectors[column] = own_vector
+    rows, own_columns, numbers = map(np.array, zip(*places, strict=True))
+    weights = np.zeros((len(counts), len(columns)), dtype=np.float32)
+    weights[rows, own_columns] = damped(numbers)
+    return np.asarray(weights @ vectors)
 
 
 def nearest_centres(vectors: Array, centres: Array) -> Array:

@@ -173,12 +173,16 @@ def longest_run(order: Sequence[str], terms: Sequence[str]) -> int:
     >>> longest_run(["depth", "east", "basin"], ["the", "east", "basin", "depth"])
     2
     """
-    best = 0
-    runs: dict[int, int] = {}  # by place in the question, the run that ends there
     places: dict[str, list[int]] = {}
     for at, term in enumerate(order):
         places.setdefault(term, []).append(at)
-    for term in terms:
-        runs = {at: runs.get(at - 1, 0) + 1 for at in places.get(term, ())}
-        best = max(best, *runs.values()) if runs else best
+    here = [(number, term) for number, term in enumerate(terms) if term in places]
+    if len(here) < 2:
+        return 0
+    best, before = 0, -1
+    runs: dict[int, int] = {}  # by place in the question, the run that ends there
+    for number, term in here:
+        known = runs if number == before + 1 else {}
+        runs = {at: known.get(at - 1, 0) + 1 for at in places[term]}
+        best, before = max(best, *runs.values()), number
     return best if best > 1 else 0

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
 
 from ..records import SettingsError
+
+if TYPE_CHECKING:
+    from jinja2 import Template
 
 
 def fill(template: str, values: Mapping[str, Any], where: str) -> str:
@@ -24,15 +28,10 @@ def fill(template: str, values: Mapping[str, Any], where: str) -> str:
     >>> fill("{{ name }} is {{ state }}.", {"name": "The gate", "state": "shut"}, "gate.j2")
     'The gate is shut.'
     """
-    from jinja2 import StrictUndefined, TemplateError, TemplateSyntaxError
-    from jinja2.sandbox import ImmutableSandboxedEnvironment
+    from jinja2 import TemplateError, TemplateSyntaxError
 
-    environment = ImmutableSandboxedEnvironment(
-        undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True
-    )
-    environment.policies["json.dumps_kwargs"] = {"ensure_ascii": False, "sort_keys": False}
     try:
-        return environment.from_string(template).render(**values)
+        return _compiled(template).render(**values)
     except TemplateSyntaxError as error:
         raise SettingsError(
             f"the template is wrong: {error.message}", f"{where}, line {error.lineno}", "mend it"
@@ -44,6 +43,19 @@ def fill(template: str, values: Mapping[str, Any], where: str) -> str:
             f"{where}, line {line}" if line else where,
             f"what it may use: {', '.join(values)}",
         ) from None
+
+
+@lru_cache(maxsize=32)
+def _compiled(template: str) -> Template:
+    """A template made ready; that takes longer than many an answer, so it is done once."""
+    from jinja2 import StrictUndefined
+    from jinja2.sandbox import ImmutableSandboxedEnvironment
+
+    environment = ImmutableSandboxedEnvironment(
+        undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True
+    )
+    environment.policies["json.dumps_kwargs"] = {"ensure_ascii": False, "sort_keys": False}
+    return environment.from_string(template)
 
 
 def _line_of(error: BaseException) -> int:

@@ -17,7 +17,7 @@ from ...settings import EmbeddingSettings
 from ...storage import Array, TermTable, map_array, save_array, whole_folder
 from ..latent import LatentEmbedding
 from ..protocol import PassageSet, Surroundings
-from ..spherical import unit_rows
+from ..spherical import unit_rows, weighted_sums
 from .own_words import OwnWords, known_share, learn
 from .table import SHIPPED, LexiconTable
 from .units import Units, folded_words
@@ -154,16 +154,18 @@ class LexiconEmbedding:
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:
         """The unit vector of a question, float32, shape (dimensions,)."""
+        return np.asarray(self.questions([text], [terms])[0])
+
+    def questions(self, texts: Sequence[str], terms: Sequence[Mapping[str, float]]) -> Array:
+        """The unit vectors of many questions, float32, shape (questions, dimensions)."""
         known = self._table.dimensions
-        found = np.zeros((1, self.dimensions), dtype=np.float32)
-        own = found[0, :known]
-        for word, count in Counter(folded_words(text)).items():
-            own += self._word(word) * np.float32(math.sqrt(count))
-        found[:, :known] = unit_rows(found[:, :known])
+        found = np.zeros((len(texts), self.dimensions), dtype=np.float32)
+        counts = [Counter(folded_words(text)) for text in texts]
+        found[:, :known] = unit_rows(weighted_sums(counts, self._word, np.sqrt, known))
         if self._beside is not None:
             found[:, :known] *= math.sqrt(1 - _BESIDE)
-            found[0, known:] = self._beside.question(text, terms) * math.sqrt(_BESIDE)
-        return np.asarray(unit_rows(found)[0])
+            found[:, known:] = self._beside.questions(texts, terms) * math.sqrt(_BESIDE)
+        return unit_rows(found)
 
     def words(self, words: Sequence[str]) -> Array:
         """Unit vectors of single words, of zeros for those that it does not know at all.
