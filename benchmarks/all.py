@@ -28,6 +28,7 @@ def commands(work: Path) -> dict[str, list[str]]:
         "fit_support": [],
         "models": [],
         "retrieval": [str(work / "desks"), *judged],
+        "cutting": judged[:-2],
         "lexicon": [passages],
         "growth": [passages, "10000", "100000"],
         "vectors": [passages, "1000000"],

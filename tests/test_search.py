@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,7 @@ from yonder_lantern.find import Search
 from yonder_lantern.find.features import longest_run, nearness
 from yonder_lantern.find.seen_words import distance
 from yonder_lantern.passages import cut
+from yonder_lantern.reading.cutting import cut_as_set
 from yonder_lantern.records import (
     Asked,
     Block,
@@ -27,6 +29,7 @@ from yonder_lantern.records import (
     Origin,
     QuestionSetError,
 )
+from yonder_lantern.settings import PassageSettings
 from yonder_lantern.text import Analyser, explained_abbreviations, key_terms, written_dates
 
 MakeDesk = Callable[..., Desk]
@@ -322,6 +325,20 @@ def test_passages_end_where_the_subject_changes() -> None:
     border = text.index("Tea number 0")
     assert border not in {passage.start for passage in plain}
     assert border in {passage.start for passage in by_meaning}
+
+
+def test_a_subject_changes_also_where_no_word_comes_back() -> None:
+    boats = ["The ferry lies at the quay.", "Yachts moor beside the jetty."]
+    boats += ["An anchor holds every vessel.", "Sailors berth their ships in harbours."]
+    drinks = ["Tea wants boiling water.", "Pour coffee into a cup."]
+    drinks += ["Milk and sugar are in the kitchen.", "The kettle makes hot drinks."]
+    text = " ".join(boats + drinks)
+    by_meaning = PassageSettings(tokens=40, overlap=0, by="meaning")
+    own = document(text, [(BlockKind.PARAGRAPH, text)])
+    border = text.index(drinks[0])
+    assert border in {passage.start for passage in cut_as_set(own, by_meaning)}
+    german = replace(own, language="de")  # which the lexicon does not know
+    assert border not in {passage.start for passage in cut_as_set(german, by_meaning)}
 
 
 # -- tuning

@@ -19,7 +19,7 @@ from ..house_rules import HouseRules
 from ..index import DocumentStore, KnownItem, Prepared, Preparer
 from ..index.store import details_of
 from ..index.writer import IndexWriter
-from ..passages import cut
+from ..reading.cutting import cut_as_set
 from ..reading.messages import Read
 from ..reading.readers import Readers, Reading
 from ..records import (
@@ -424,8 +424,7 @@ class Collector:
 
     def cut(self, document: Document) -> list[Passage]:
         """A document's passages, as the settings want them."""
-        own = self._settings.passages
-        return cut(document, tokens=own.tokens, overlap=own.overlap, most=own.most, by=own.by)
+        return cut_as_set(document, self._settings.passages)
 
     # -- what goes wrong
 

@@ -9,12 +9,17 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 
+import numpy as np
+
+from ..storage import Array
 from ..text import Analyser
 
 _AROUND = 3  # sentences on either side of a gap that are compared
+
+SentenceVectors = Callable[[Sequence[str]], Array]  # sums that can be added: (texts, dimensions)
 
 
 @lru_cache(maxsize=16)
@@ -22,12 +27,14 @@ def _analyser(language: str) -> Analyser:
     return Analyser(language)
 
 
-def gap_depths(texts: Sequence[str], language: str) -> list[float]:
-    """How far the sentences on both sides of each gap part, 0 to 2.
+def gap_depths(
+    texts: Sequence[str], language: str, vectors: SentenceVectors | None = None
+) -> list[float]:
+    """How far the sentences on both sides of each gap part, 0 to 2, or 4 with vectors.
 
     The words of up to three sentences before a gap and after it are compared by
-    the cosine of their counts; a gap's depth is how far its likeness lies below
-    the peaks to its left and right.
+    the cosine of their counts, to which that of their vectors is added if there are
+    any; a gap's depth is how far its likeness lies below the peaks to its left and right.
 
     Parameters
     ----------
@@ -35,6 +42,8 @@ def gap_depths(texts: Sequence[str], language: str) -> list[float]:
         Sentences, in order.
     language : str
         ISO 639-1 code.
+    vectors : callable, optional
+        The vectors of sentences.
 
     Returns
     -------
@@ -56,6 +65,8 @@ def gap_depths(texts: Sequence[str], language: str) -> list[float]:
         before = sum(counts[max(0, gap - _AROUND) : gap], Counter())
         after = sum(counts[gap : gap + _AROUND], Counter())
         alike.append(_cosine(before, after))
+    if vectors is not None:
+        alike = [own + more for own, more in zip(alike, _near(vectors(texts)), strict=True)]
     return [_peak(alike, gap, -1) + _peak(alike, gap, 1) - 2 * own for gap, own in enumerate(alike)]
 
 
@@ -67,6 +78,17 @@ def _peak(alike: Sequence[float], gap: int, step: int) -> float:
         best = alike[at]
         at += step
     return best
+
+
+def _near(vectors: Array) -> list[float]:
+    """The cosine of the vectors before and after each gap."""
+    sums = np.concatenate([np.zeros((1, vectors.shape[1])), np.cumsum(vectors, axis=0)])
+    gaps = np.arange(1, len(vectors))
+    before = sums[gaps] - sums[np.maximum(gaps - _AROUND, 0)]
+    after = sums[np.minimum(gaps + _AROUND, len(vectors))] - sums[gaps]
+    lengths = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    found: list[float] = ((before * after).sum(axis=1) / np.maximum(lengths, 1e-12)).tolist()
+    return found
 
 
 def _cosine(one: Counter[str], other: Counter[str]) -> float:

@@ -11,7 +11,7 @@ from typing import Literal
 
 from ..records import Block, BlockKind, Document, Passage
 from ..text import sentences, token_starts
-from .cohesion import gap_depths
+from .cohesion import SentenceVectors, gap_depths
 
 _HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW)
 _SECTION_FULL_ENOUGH = 0.5  # a passage this full is closed when a new section begins
@@ -48,6 +48,7 @@ def cut(
     overlap: int,
     most: int = 0,
     by: Literal["structure", "meaning"] = "structure",
+    vectors: SentenceVectors | None = None,
 ) -> list[Passage]:
     """Cut a document into passages of about ``tokens`` words and marks.
 
@@ -71,6 +72,8 @@ def cut(
     by : {"structure", "meaning"}
         With ``meaning``, a passage also ends where the sentences on both sides
         speak of different things, see `gap_depths`.
+    vectors : callable, optional
+        Vectors of sentences, with which ``meaning`` tells more than by their words alone.
 
     Returns
     -------
@@ -84,7 +87,7 @@ def cut(
 
     most = max(most or _MOST_TIMES * tokens, tokens)
     units = _units(document, _Sizes(tokens, most, count, starts), sentences_alone=by == "meaning")
-    depths = _depths(document, units) if by == "meaning" else {}
+    depths = _depths(document, units, vectors) if by == "meaning" else {}
     deep = _deep(depths)
     passages: list[Passage] = []
 
@@ -118,14 +121,16 @@ def cut(
     return passages
 
 
-def _depths(document: Document, units: list[_Unit]) -> dict[int, float]:
+def _depths(
+    document: Document, units: list[_Unit], vectors: SentenceVectors | None
+) -> dict[int, float]:
     """For each unit of prose that follows another in its section, how far the two part."""
     found: dict[int, float] = {}
     run: list[int] = []
 
     def finish() -> None:
         texts = [document.text[units[at].start : units[at].end] for at in run]
-        found.update(zip(run[1:], gap_depths(texts, document.language), strict=True))
+        found.update(zip(run[1:], gap_depths(texts, document.language, vectors), strict=True))
         run.clear()
 
     section = None

@@ -64,16 +64,10 @@ class Answering:
         if passages is None or read.document.language == UNKNOWN:
             return read
         from ..index import Preparer
-        from ..passages import cut
+        from .cutting import cut_as_set
 
         self._preparer = self._preparer or Preparer()
-        own = cut(
-            read.document,
-            tokens=passages.tokens,
-            overlap=passages.overlap,
-            most=passages.most,
-            by=passages.by,
-        )
+        own = cut_as_set(read.document, passages)
         return Read(read.document, self._preparer.prepare(read.document, own))
 
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
 
 from ...storage import Array
-from ..spherical import unit_rows
+from ..spherical import unit_rows, weighted_sums
 from .table import SHIPPED, LexiconTable
 from .units import Units, folded_words
 
 _MOST_PIECES = 2  # nobody knows a word of more
+_KEPT_WORDS = 20_000  # whose vectors are remembered
 
 
 class ShippedWords:
@@ -20,13 +22,23 @@ class ShippedWords:
     def __init__(self) -> None:
         self._table = LexiconTable.load(SHIPPED)
         self._units = Units(self._table.units)
+        self._known: dict[str, Array | None] = {}
 
     def vectors(self, words: Sequence[str]) -> Array:
         """Unit vectors, float32, shape (words, dimensions); zeros for unknown words."""
-        found = np.zeros((len(words), self._table.dimensions), dtype=np.float32)
-        for at, text in enumerate(words):
-            for word in folded_words(text):
-                units = self._units.of(word)
-                if 0 < len(units) <= _MOST_PIECES:
-                    found[at] += self._table.vectors(np.array(units)).sum(axis=0)
-        return np.asarray(unit_rows(found))
+        return unit_rows(self.sums(words))
+
+    def sums(self, texts: Sequence[str]) -> Array:
+        """For each text the sum of its words' vectors, float32, shape (texts, dimensions)."""
+        counts = [Counter(folded_words(text)) for text in texts]
+        return weighted_sums(counts, self._word, np.sqrt, self._table.dimensions)
+
+    def _word(self, word: str) -> Array | None:
+        if word not in self._known:
+            units = self._units.of(word)
+            whole = 0 < len(units) <= _MOST_PIECES
+            found = self._table.vectors(np.array(units)).sum(axis=0) if whole else None
+            if len(self._known) >= _KEPT_WORDS:
+                return found
+            self._known[word] = found
+        return self._known[word]
