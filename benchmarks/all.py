@@ -29,7 +29,7 @@ def commands(work: Path) -> dict[str, list[str]]:
         "models": [],
         "retrieval": [str(work / "desks"), *judged],
         "cutting": judged[:-2],
-        "lexicon": [passages],
+        "embedding": [passages],
         "growth": [passages, "10000", "100000"],
         "vectors": [passages, "1000000"],
         "words": [passages, "100000"],

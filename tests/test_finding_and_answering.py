@@ -255,6 +255,28 @@ def test_a_trace_holds_what_was_searched_found_and_answered(make_desk: MakeDesk)
         desk.traces.get("nothing")
 
 
+def test_a_trace_holds_every_search_that_a_question_took(make_desk: MakeDesk, yonder) -> None:
+    files = {
+        "a.md": "# Quay\n\nThe quay closes at 22:00 each night.",
+        "b.md": "# Ferry\n\nThe ferry costs 4 crowns each way.",
+    }
+    desk = make_desk(files)
+    desk.gather()
+    parts = ["When does the quay close?", "what does the ferry cost?"]
+    answer = desk.ask(f"{parts[0][:-1]}, and {parts[1]}", as_of="2026-01-01")
+    assert "22:00" in answer.text
+    assert "4 crowns" in answer.text
+    further = desk.traces.last()["further"]
+    assert [one["question"] for one in further] == parts
+    best = [one["hits"][0]["document"] for one in further]
+    assert best == ["documents/a.md", "documents/b.md"]
+    shown = yonder("trace", "--last", cwd=desk.folder).out
+    for one in further:
+        assert f"Searched besides: {one['question']}" in shown
+    desk.ask(parts[0])
+    assert desk.traces.last()["further"] == []
+
+
 def test_a_follow_up_takes_the_turn_before_into_account(desk: Desk) -> None:
     before = "When does the ferry Jenny Wren run?"
     after = desk.ask("How many passengers does she carry?", earlier=[before])

@@ -82,6 +82,7 @@ class Answering:
         began = time.perf_counter()
         findings = self._found(asked, limit)
         answering = time.perf_counter()
+        further: list[Findings] = []
         answer: Answer | None = None
         rules = HouseRules(self.settings.house_rule).at("answered")
         if asked.declined:
@@ -104,9 +105,9 @@ class Answering:
 
             def search(question: str, earlier: Sequence[str]) -> Findings:
                 own = in_full(question, earlier)
-                return self._found(
-                    replace(asked, question=own.question, background=own.background), limit
-                )
+                whole = replace(asked, question=own.question, background=own.background)
+                further.append(self._found(whole, limit))
+                return further[-1]
 
             answer = revised(BuiltInAnswerer(composer, search).answer(findings), rules)
             yield Piece(answer.text)
@@ -125,7 +126,7 @@ class Answering:
             read_as=findings.read_as,
             rules=tuple(dict.fromkeys((*asked.rules, *answer.rules))),
         )
-        yield trace_of(findings, answer, settings=self._bearing(limit))
+        yield trace_of(findings, answer, settings=self._bearing(limit), further=further)
         yield Finished(answer)
 
     def _bearing(self, limit: int | None) -> dict[str, Any]:
@@ -175,6 +176,7 @@ class Answering:
         if asked.declined:
             raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
         findings = self._found(asked, limit)
+        further: list[Findings] = []
         if self.settings.answer.model:
             found, words = as_sent_out(findings, self._sent_out)
             if words:
@@ -187,14 +189,18 @@ class Answering:
             composer = Composer(own, self.snapshot.embedding, self._templates())
 
             def search(question: str) -> Findings:
-                return self._found(replace(asked, question=question), limit)
+                further.append(self._found(replace(asked, question=question), limit))
+                return further[-1]
 
             filled = Filler(composer, search, own.min_support).fill(asked.question, shape)
         times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
         filled = revised_fields(filled, rules)
         cited = _with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
-        return filled, trace_of(findings, _as_answer(filled), settings=self._bearing(limit))
+        trace = trace_of(
+            findings, _as_answer(filled), settings=self._bearing(limit), further=further
+        )
+        return filled, trace
 
     def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
         from ..outside.models import ask_model, most_it_costs

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ..records import Answer, Findings
 
 
-def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) -> dict[str, Any]:
+def trace_of(
+    findings: Findings,
+    answer: Answer,
+    *,
+    settings: dict[str, Any],
+    further: Sequence[Findings] = (),
+) -> dict[str, Any]:
     """The record of one question, as JSON can hold it.
 
     Parameters
@@ -16,6 +23,8 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
         What was found and what was made of it.
     settings : dict
         The settings that bore on it.
+    further : sequence of Findings, optional
+        What was searched besides: the parts of a question, the things compared.
     """
     asked = findings.asked
     return {
@@ -27,33 +36,19 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
         "passages": findings.passages,
         "language": findings.language,
         "settings": settings,
-        "searched": [
-            {"term": term, "weight": round(weight, 4), "passages": findings.known[term]}
-            for term, weight in findings.terms.items()
-        ],
+        "searched": _searched(findings),
         "where": asked.where,
         "read_as": dict(findings.read_as),
         "other_forms": {form: list(own) for form, own in findings.other_forms.items()},
         "phrases": dict(findings.phrases),
-        "hits": [
+        "hits": _hits(findings),
+        "further": [
             {
-                "document": hit.document,
-                "version": hit.version,
-                "start": hit.start,
-                "end": hit.end,
-                "place": str(hit.place),
-                "score": round(hit.score, 6),
-                "stages": {
-                    stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
-                    for stage in hit.account.stages
-                    if stage.stage in ("lexical", "vector")
-                },
-                "shares": {
-                    **{stage.stage: round(stage.share, 6) for stage in hit.account.stages},
-                    **{own.feature: round(own.share, 6) for own in hit.account.features},
-                },
+                "question": f"{own.asked.background} {own.asked.question}".strip(),
+                "searched": _searched(own),
+                "hits": _hits(own),
             }
-            for hit in findings.hits
+            for own in further
         ],
         "answer": {
             "text": answer.text,
@@ -76,3 +71,35 @@ def trace_of(findings: Findings, answer: Answer, *, settings: dict[str, Any]) ->
         "cost": {"amount": str(answer.cost.amount), "currency": answer.cost.currency},
         "milliseconds": dict(answer.times or {}),
     }
+
+
+def _searched(findings: Findings) -> list[dict[str, Any]]:
+    """The terms, how much each weighs, and in how many passages it stands."""
+    return [
+        {"term": term, "weight": round(weight, 4), "passages": findings.known[term]}
+        for term, weight in findings.terms.items()
+    ]
+
+
+def _hits(findings: Findings) -> list[dict[str, Any]]:
+    """Where each hit is, and what made its score."""
+    return [
+        {
+            "document": hit.document,
+            "version": hit.version,
+            "start": hit.start,
+            "end": hit.end,
+            "place": str(hit.place),
+            "score": round(hit.score, 6),
+            "stages": {
+                stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
+                for stage in hit.account.stages
+                if stage.stage in ("lexical", "vector")
+            },
+            "shares": {
+                **{stage.stage: round(stage.share, 6) for stage in hit.account.stages},
+                **{own.feature: round(own.share, 6) for own in hit.account.features},
+            },
+        }
+        for hit in findings.hits
+    ]

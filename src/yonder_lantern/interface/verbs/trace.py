@@ -59,26 +59,17 @@ def _show(trace: dict[str, Any]) -> None:
     click.echo(f"  asked by     {audience}")
     click.echo(f"  as of        {trace['as_of'] or trace['at']}")
     click.echo(f"  searched     {trace['passages']} passages of generation {trace['generation']}")
-    words = ", ".join(
-        f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in trace["searched"]
-    )
-    click.echo(f"  looked for   {words or 'nothing'}")
+    click.echo(f"  looked for   {_looked_for(trace['searched'])}")
     for word, meant in trace.get("read_as", {}).items():
         click.echo(f"  read         {word} as {meant}")
     click.echo()
     click.echo(click.style("Hits put before the answerer", **bold))
-    for rank, hit in enumerate(trace["hits"], 1):
-        stages = ", ".join(
-            f"{name} {'–' if own['rank'] is None else '#' + str(own['rank'])}"
-            for name, own in hit["stages"].items()
-        )
-        place = f", {hit['place']}" if hit["place"] else ""
-        click.echo(
-            f"  {rank}. {hit['score']:.3f}  {click.style(hit['document'], fg=SEA)}{faint(place)}  "
-            f"{faint(stages)}"
-        )
-    if not trace["hits"]:
-        click.echo("  none")
+    _show_hits(trace["hits"])
+    for other in trace.get("further", []):
+        click.echo()
+        click.echo(click.style("Searched besides: ", **bold) + other["question"])
+        click.echo(f"  looked for   {_looked_for(other['searched'])}")
+        _show_hits(other["hits"])
     click.echo()
     answer = trace["answer"]
     outcome = "declined" if answer["declined"] else "answered"
@@ -97,3 +88,25 @@ def _show(trace: dict[str, Any]) -> None:
     click.echo()
     steps = ", ".join(f"{step} {took:.1f}" for step, took in trace["milliseconds"].items())
     click.echo(faint(f"Milliseconds: {steps}"))
+
+
+def _looked_for(searched: list[dict[str, Any]]) -> str:
+    words = ", ".join(
+        f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in searched
+    )
+    return words or "nothing"
+
+
+def _show_hits(hits: list[dict[str, Any]]) -> None:
+    for rank, hit in enumerate(hits, 1):
+        stages = ", ".join(
+            f"{name} {'–' if own['rank'] is None else '#' + str(own['rank'])}"
+            for name, own in hit["stages"].items()
+        )
+        place = f", {hit['place']}" if hit["place"] else ""
+        click.echo(
+            f"  {rank}. {hit['score']:.3f}  {click.style(hit['document'], fg=SEA)}{faint(place)}  "
+            f"{faint(stages)}"
+        )
+    if not hits:
+        click.echo("  none")
