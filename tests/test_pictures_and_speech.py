@@ -31,11 +31,11 @@ tries = 1
 """
 
 
-def picture(words: str = "") -> bytes:
+def picture(words: str = "", size: tuple[int, int] = (80, 60)) -> bytes:
     from PIL import Image
 
     out = io.BytesIO()
-    Image.new("RGB", (40, 30), (20, 60, 110)).save(out, "PNG")
+    Image.new("RGB", size, (20, 60, 110)).save(out, "PNG")
     return with_description(out.getvalue(), words) if words else out.getvalue()
 
 
@@ -145,6 +145,107 @@ def test_alternative_texts_of_office_files_are_read(make_desk: MakeDesk) -> None
     texts = {id_: desk.document(id_) for id_ in ("documents/a.docx", "documents/b.pptx")}
     assert "The crane before it was painted." in texts["documents/a.docx"].text  # type: ignore[union-attr]
     assert "The gate, seen from the mole." in texts["documents/b.pptx"].text  # type: ignore[union-attr]
+
+
+SIGN = "A sign in the corner."
+
+
+def office_files() -> dict[str, bytes]:
+    """A report and slides with a picture each, a sign that is too small, and one with words."""
+    import docx
+    import pptx
+
+    word, slides = io.BytesIO(), io.BytesIO()
+    report = docx.Document()
+    report.add_paragraph("Where boats are kept away from the slipway.")
+    report.add_picture(io.BytesIO(picture(BUOY)))
+    report.add_picture(io.BytesIO(picture(SIGN, (20, 20))))
+    report.add_paragraph("The rest of the report is about ropes.")
+    report.add_picture(io.BytesIO(picture(BUOY)))  # again: it is told once
+    report.save(word)
+    show = pptx.Presentation()
+    slide = show.slides.add_slide(show.slide_layouts[6])
+    slide.shapes.add_picture(io.BytesIO(picture("The mole with its green light.")), 0, 0)
+    said = slide.shapes.add_picture(io.BytesIO(picture("not asked for")), 0, 0)
+    said._element.nvPicPr.cNvPr.set("descr", "The gate, seen from the mole.")
+    show.save(slides)
+    return {"report.docx": word.getvalue(), "show.pptx": slides.getvalue()}
+
+
+def test_pictures_within_office_files_are_described_where_they_stand(make_desk: MakeDesk) -> None:
+    with picture_service() as address:
+        desk = make_desk(office_files(), SETTINGS.format(address=address))
+        preview = desk.gather(dry_run=True)
+        assert "documents: 2 pictures within documents to describe" in preview.notices
+        assert str(preview.price) == "0.0400 EUR"
+        report = desk.gather()
+    assert (report.added, report.failed, str(report.price)) == (2, 0, "0.0400 EUR")
+    word, slides = (desk.document(f"documents/{name}") for name in office_files())
+    assert word is not None
+    assert slides is not None
+    assert word.text.count(BUOY) == 1
+    assert word.text.index("slipway") < word.text.index(BUOY) < word.text.index("ropes")
+    assert SIGN not in word.text
+    assert "not asked for" not in slides.text
+    (cited,) = desk.ask("What is anchored off the slipway?").citations
+    assert (cited.words, str(cited.place)) == (BUOY, "paragraph 2, what the picture shows")
+    (cited,) = desk.ask("Which light does the mole have?").citations
+    assert str(cited.place) == "slide 1, what the picture shows"
+    again = desk.gather(rebuild=True)  # the service is gone: what it said is known
+    assert (again.added, again.failed, again.price.amount) == (2, 0, 0)
+
+
+def test_a_picture_that_is_not_described_costs_its_document_nothing(make_desk: MakeDesk) -> None:
+    report = {"report.docx": office_files()["report.docx"]}
+    with served(_Wrong, 0) as address:
+        desk = make_desk(report, SETTINGS.format(address=address))
+        first = desk.gather()
+    assert (first.added, first.failed) == (1, 0)
+    assert "picture 1 in it is not described" in str(first.problems[0])
+    assert desk.find("ropes")[0].document == "documents/report.docx"
+    with picture_service() as address:
+        (desk.folder / "yonder.toml").write_text(SETTINGS.format(address=address))
+        assert Desk.open(desk.folder).gather().changed == 1  # it is tried again
+    assert BUOY in Desk.open(desk.folder).document("documents/report.docx").text  # type: ignore[union-attr]
+
+
+class _Constant(JsonHandler):
+    def do_POST(self) -> None:
+        self.body()
+        self.reply(200, {"text": "A heron stands on a post."})
+
+
+def test_pictures_on_the_pages_of_a_pdf_are_described(make_desk: MakeDesk) -> None:
+    with served(_Constant, 0) as address:
+        desk = make_desk({"birds.pdf": pdf_with_picture()}, SETTINGS.format(address=address))
+        report = desk.gather()
+    assert (report.added, report.failed, str(report.price)) == (1, 0, "0.0200 EUR")
+    (cited,) = desk.ask("What stands on a post?").citations
+    assert (cited.words, cited.place.pages) == ("A heron stands on a post.", (1, 1))
+
+
+def pdf_with_picture() -> bytes:
+    """A page with a line of text and a picture of 60 by 60 dots."""
+    drawn = b"BT /F 12 Tf 50 700 Td (Birds of the harbour.) Tj ET q 90 0 0 90 50 500 cm /P Do Q"
+    dots = bytes(range(60)) * 60
+    objects = [
+        b"<< /Type /Catalog /Pages 2 0 R >>",
+        b"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+        b"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents 4 0 R "
+        b"/Resources << /Font << /F 5 0 R >> /XObject << /P 6 0 R >> >> >>",
+        b"<< /Length %d >>\nstream\n%s\nendstream" % (len(drawn), drawn),
+        b"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
+        b"<< /Type /XObject /Subtype /Image /Width 60 /Height 60 /ColorSpace /DeviceGray "
+        b"/BitsPerComponent 8 /Length %d >>\nstream\n%s\nendstream" % (len(dots), dots),
+    ]
+    whole = b"%PDF-1.4\n"
+    places = []
+    for number, one in enumerate(objects, 1):
+        places.append(len(whole))
+        whole += b"%d 0 obj\n%s\nendobj\n" % (number, one)
+    table = b"".join(b"%010d 00000 n \n" % at for at in places)
+    trailer = b"trailer << /Size 7 /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n" % len(whole)
+    return whole + b"xref\n0 7\n0000000000 65535 f \n" + table + trailer
 
 
 def test_an_answer_is_spoken(make_desk: MakeDesk, yonder: Callable[..., Ran]) -> None:

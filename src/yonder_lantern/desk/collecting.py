@@ -15,6 +15,7 @@ from typing import Any
 import msgspec
 
 from ..formats import Formats, suffix_of
+from ..formats.shown import name_of
 from ..house_rules import HouseRules
 from ..index import DocumentStore, KnownItem, Prepared, Preparer
 from ..index.store import details_of
@@ -93,6 +94,7 @@ class _Taken:
     digest: str
     now: int
     document: Reading
+    problem: str = ""  # of a picture in it
 
 
 class Collector:
@@ -138,6 +140,7 @@ class Collector:
         self._main_language = settings.desk.language
         self._put_off: list[tuple[_Taken, Document, SourceCounts]] = []
         self._spent = Decimal(0)
+        self._described = 0  # pictures within the documents of a source, or that would be
         self._preparer = Preparer()
         self._rules = HouseRules(settings.house_rule).at("gathered")
 
@@ -168,6 +171,11 @@ class Collector:
             items = self._priced(own, items, known)
         self._say_what_it_costs(own, items)
         self._items(own, items, known, moves, counts)
+        if self._described:
+            count = f"{self._described} picture{'' if self._described == 1 else 's'}"
+            what = "to describe" if self._preview else "described"
+            self._report.notices.append(f"{own.name}: {count} within documents {what}")
+            self._described = 0
         unlisted = tuple(item.id for item in items if item.unlisted)
         out_of_reach = {id_ for id_ in gone if id_.startswith(unlisted)}
         left = gone & self._live.keys()  # those that were moved are not there any more
@@ -317,6 +325,7 @@ class Collector:
             house_rules=self._rules.settings,
             passages=self._settings.passages,
             described=described,
+            pictures=self._looks_into(seen.item),
         )
         return _Taken(seen, digest, now, document)
 
@@ -350,6 +359,8 @@ class Collector:
         """Put the document of an item that was read into the index."""
         try:
             read = taken.document.result()
+            if read.pictures:
+                taken, read = self._with_pictures(taken, read.pictures)
             if read.document.language == UNKNOWN:
                 if not self._main_language:
                     self._put_off.append((taken, read.document, counts))
@@ -363,7 +374,40 @@ class Collector:
         except (LanternError, OSError) as error:
             self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
         else:
-            self._remember(taken.seen, taken.digest, taken.now, row)
+            self._remember(taken.seen, taken.digest, taken.now, row, taken.problem)
+
+    def _with_pictures(self, taken: _Taken, pictures: Sequence[bytes]) -> tuple[_Taken, Read]:
+        """Read a document once more, with what the pictures in it show.
+
+        One that cannot be described costs the document nothing else: it is reported, and
+        tried again by the next gather.
+        """
+        item = taken.seen.item
+        shown: dict[str, str] = {}
+        problem = ""
+        for number, picture in enumerate(pictures, 1):
+            name = name_of(picture)
+            shown[name] = ""
+            try:
+                price = self._describer.price_of(picture)
+                if price is not None:
+                    self._pay(replace(item, price=price))
+                if price is None or not self._preview:
+                    shown[name] = self._describer.describe(picture, f"{name[:16]}.png")
+                self._described += price is not None
+            except (CancelledError, IndexStateError):
+                raise
+            except (LanternError, OSError) as error:
+                what, remedy = _told(error)
+                problem = f"picture {number} in it is not described: {what}"
+                self._report.problems.append(Problem(item.id, problem, remedy))
+                if isinstance(error, LimitError):
+                    break
+        again = self._readers.again(taken.document, shown)
+        return replace(taken, document=again, problem=problem), again.result()
+
+    def _looks_into(self, item: Item) -> bool:
+        return self._describer.looks_into(item, self._formats.for_file(item.format_name))
 
     def _leave_out(self, taken: _Taken, error: KeptOutError, counts: SourceCounts) -> None:
         """A document that a house rule keeps out; an earlier version of it goes."""
@@ -440,11 +484,7 @@ class Collector:
         """Report an item that cannot be read; its earlier version is kept, if it may be."""
         counts.failed += 1
         kept = self._keep(own, {seen.item.id} & self._live.keys(), counts)
-        if isinstance(error, LanternError):
-            reason, remedy = error.what, error.remedy
-        else:
-            reason = error.strerror or str(error)
-            remedy = "give this user leave to read it, or exclude it"
+        reason, remedy = _told(error)
         if seen.row:
             reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
         self._report.problems.append(Problem(seen.item.id, reason, remedy))
@@ -577,12 +617,19 @@ class Collector:
         kind = None if item.made else self._formats.for_file(item.format_name)
         label = f"{kind.name}/{kind.version}" if kind else "row"
         parts = [common, label, *sorted(item.audience)]
-        if self._describer.sees(item):
+        if self._describer.sees(item) or self._describer.looks_into(item, kind):
             parts.append(_short_hash([self._describer.mark]))
         if not item.made:  # what a source makes has its details in its mark
             own = {k: v for k, v in item.details.items() if k not in _PASSING}
             parts += [_short_hash(own)] if own else []
         return " ".join(parts)
+
+
+def _told(error: LanternError | OSError) -> tuple[str, str]:
+    """What is wrong, and what to do."""
+    if isinstance(error, LanternError):
+        return error.what, error.remedy
+    return error.strerror or str(error), "give this user leave to read it, or exclude it"
 
 
 _PASSING = ("commit", "date")  # of the place, not of the document: they change without it

@@ -8,7 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
-from ..formats import suffix_of
+from ..formats import Format, suffix_of
 from ..formats.ocr import PictureFormat
 from ..outside.pictures import describe
 from ..records import Cancel, Item, LanternError, Money, NeverCancel, Parsed, SettingsError
@@ -63,10 +63,18 @@ class Describer:
             data = item.read()
         except (LanternError, OSError):
             return item  # it is told when the item is read
-        if isinstance(data, Parsed) or self._known(data) is not None:
-            return item
-        price = Money(Decimal(self._service.price), self._service.currency)
-        return replace(item, price=price, to_describe=True)
+        price = None if isinstance(data, Parsed) else self.price_of(data)
+        return item if price is None else replace(item, price=price, to_describe=True)
+
+    def looks_into(self, item: Item, kind: Format | None) -> bool:
+        """Whether the pictures within an item would be described."""
+        return self._service is not None and not item.made and bool(kind and kind.pictured)
+
+    def price_of(self, picture: bytes) -> Money | None:
+        """What describing a picture costs; None if that is known already."""
+        if self._service is None or self._known(picture) is not None:
+            return None
+        return Money(Decimal(self._service.price), self._service.currency)
 
     def describe(self, picture: bytes, file_name: str) -> str:
         """What a picture shows.

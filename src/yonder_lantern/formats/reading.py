@@ -24,6 +24,7 @@ from ..settings import parse_moment
 from ..text import detect_language
 from .correcting import corrected
 from .protocol import Format
+from .shown import Shown
 
 ROW_FORMAT = "row"  # of what a source made itself: a table's row, say
 ROW_VERSION = 1
@@ -39,6 +40,7 @@ def read_document(
     corrections: Mapping[str, str] | None = None,
     revise: Callable[[Parsed], Parsed] | None = None,
     described: str = "",
+    shown: Shown | None = None,
 ) -> Document:
     """Read one item into a document.
 
@@ -60,6 +62,8 @@ def read_document(
         What the desk's rules leave of it, place for place.
     described : str, optional
         What a picture shows, in words; they belong to its text.
+    shown : Shown, optional
+        What is known of the pictures within it.
 
     Raises
     ------
@@ -71,7 +75,7 @@ def read_document(
     elif kind is not None:
         name, version = kind.name, kind.version
         try:
-            parsed = kind.read(data, item.format_name)
+            parsed = kind.read_with(data, item.format_name, shown)
         except (FormatError, MissingExtraError):
             if not described:
                 raise

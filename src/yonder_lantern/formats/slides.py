@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterable
+from contextlib import suppress
 from typing import Any
 
 from ..archives import Archive
 from ..records import BlockKind, FormatError, LimitError, Parsed, optional
 from .properties import office_details
 from .protocol import Format
+from .shown import Shown, alternative
 from .writing import TextWriter
 
 _PICTURE = 13  # the kind of shape, as the format numbers them
@@ -28,11 +30,16 @@ class SlidesFormat(Format):
     """
 
     name = "slides"
-    version = 2
+    version = 3
     suffixes = (".pptx",)
+    pictured = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a presentation."""
+        return self.read_with(data, file_name, None)
+
+    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
+        """The same, with what its pictures show that have no alternative text."""
         pptx = optional("pptx", "office", "reading PowerPoint files")
         Archive.checked(data, self.limits, "PowerPoint")
         try:
@@ -50,12 +57,12 @@ class SlidesFormat(Format):
         try:
             for number, slide in enumerate(slides, 1):
                 if slide._element.get("show") != "0":
-                    title = _slide(writer, slide, number)
+                    title = _slide(writer, slide, number, shown)
                     first_title = first_title or title
             details = office_details(presentation.core_properties)
         except Exception as error:
             raise _not_read(error) from None
-        if not writer.outline.blocks:
+        if not writer.outline.blocks and not (shown and shown.unknown):
             raise FormatError("its slides hold no text", remedy="exclude it; are they pictures?")
         own = str(details.pop("title", ""))
         return writer.parsed(own or first_title or file_name, details)
@@ -65,7 +72,7 @@ def _not_read(error: Exception) -> FormatError:
     return FormatError(f"it is not a presentation: {error}", remedy="mend its name or save it anew")
 
 
-def _slide(writer: TextWriter, slide: Any, number: int) -> str:
+def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> str:
     """Write a slide; its title."""
     place: dict[str, Any] = {"part": f"slide {number}"}
     title = slide.shapes.title
@@ -81,9 +88,12 @@ def _slide(writer: TextWriter, slide: Any, number: int) -> str:
             writer.table(rows, **place)
             writer.put("\n")
         elif shape.shape_type == _PICTURE:
-            described = " ".join(shape._element.nvPicPr.cNvPr.get("descr", "").split())
+            described = alternative(shape._element.nvPicPr.cNvPr.get("descr", ""))
             if described:
                 writer.block(BlockKind.PARAGRAPH, described, **place)
+            elif shown is not None:
+                with suppress(Exception):  # linked, or drawn in a way that cannot be measured
+                    shown.write(writer, shape.image.blob, shape.image.size, **place)
         elif shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = " ".join("".join(run.text for run in paragraph.runs).split())

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import io
 import re
+from collections.abc import Iterator
+from contextlib import suppress
 from typing import Any
 
 from ..archives import Archive
 from ..records import BlockKind, FormatError, Parsed, optional
 from .properties import office_details
 from .protocol import Format
+from .shown import Shown, alternative
 from .writing import TextWriter
 
 _HEADING = re.compile(r"heading (\d)", re.IGNORECASE)
 _W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
+_MAIN = "{http://schemas.openxmlformats.org/drawingml/2006/main}"
+_RELATION = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}"
 _DRAWING = "{http://schemas.openxmlformats.org/drawingml/2006/wordprocessingDrawing}"
 
 
@@ -31,11 +36,16 @@ class WordFormat(Format):
     """
 
     name = "word"
-    version = 2
+    version = 3
     suffixes = (".docx",)
+    pictured = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a Word document."""
+        return self.read_with(data, file_name, None)
+
+    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
+        """The same, with what its pictures show that have no alternative text."""
         docx = optional("docx", "office", "reading Word files")
         names = Archive.checked(data, self.limits, "Word")
         try:
@@ -44,11 +54,11 @@ class WordFormat(Format):
             raise _not_read(error) from None
         writer = TextWriter()
         try:
-            _body(writer, document, docx.table.Table)
+            _body(writer, document, docx.table.Table, shown)
             details = office_details(document.core_properties)
         except Exception as error:
             raise _not_read(error) from None
-        if not writer.outline.blocks:
+        if not writer.outline.blocks and not (shown and shown.unknown):
             raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
         if any(name.endswith("vbaProject.bin") for name in names):
             details["macros"] = True
@@ -56,7 +66,7 @@ class WordFormat(Format):
         return writer.parsed(title, details)
 
 
-def _body(writer: TextWriter, document: Any, table: type) -> None:
+def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -> None:
     paragraphs = tables = 0
     for one in document.iter_inner_content():
         if isinstance(one, table):
@@ -66,6 +76,9 @@ def _body(writer: TextWriter, document: Any, table: type) -> None:
         else:
             paragraphs += 1
             _paragraph(writer, one, paragraphs)
+            if shown is not None:
+                for blob, size in _pictures(document, one._p):
+                    shown.write(writer, blob, size, part=f"paragraph {paragraphs}")
 
 
 def _not_read(error: Exception) -> FormatError:
@@ -104,7 +117,19 @@ def _words(element: Any) -> str:
 def _alternatives(element: Any) -> list[str]:
     """What the pictures of a paragraph are said to show."""
     found = (one.get("descr", "") for one in element.iter(f"{_DRAWING}docPr"))
-    return [" ".join(words.split()) for words in found if words.strip()]
+    return [words for one in found if (words := alternative(one))]
+
+
+def _pictures(document: Any, element: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
+    """The pictures of a paragraph without an alternative text, and their sizes in dots."""
+    for drawing in element.iter(f"{_W}drawing"):
+        if _alternatives(drawing):
+            continue
+        for picture in drawing.iter(f"{_MAIN}blip"):
+            part = document.part.related_parts.get(picture.get(f"{_RELATION}embed", ""))
+            with suppress(Exception):  # drawn in a way that nothing here can measure
+                image = part.image
+                yield part.blob, (image.px_width, image.px_height)
 
 
 def _rows(table: Any) -> list[list[str]]:

@@ -14,6 +14,7 @@ from collections.abc import Callable
 from typing import Any, BinaryIO
 
 from ..formats import Formats, read_document
+from ..formats.shown import Shown
 from ..records import FormatError, LanternError, Limits, Parsed
 from ..settings import HouseRuleSettings, PassageSettings
 from ..text import UNKNOWN
@@ -34,9 +35,13 @@ class Answering:
         """The document, or why there is none."""
         item, data, passages = (request.pop(name) for name in ("item", "data", "passages"))
         rules = self._rules_of(request.pop("house_rules"))
+        known = request.pop("shown")
+        shown = None if known is None else Shown(known)
         kind = self._formats.for_file(item.format_name)
         try:
-            document = read_document(item, data, kind, revise=rules, **request)
+            document = read_document(item, data, kind, revise=rules, shown=shown, **request)
+            if shown is not None and shown.unknown:
+                return Read(document, pictures=tuple(shown.unknown.values()))
             return self._prepared(Read(document), passages)
         except LanternError as error:
             return error

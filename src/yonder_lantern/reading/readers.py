@@ -18,6 +18,7 @@ from collections import deque
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import replace
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from ..formats import Formats
@@ -101,8 +102,9 @@ class Readers:
         house_rules: tuple[HouseRuleSettings, ...],
         passages: PassageSettings,
         described: str = "",
+        pictures: bool = False,
     ) -> Reading:
-        """Begin to read an item."""
+        """Begin to read an item; with ``pictures``, those in it are handed back to be described."""
         request = {
             "item": replace(item, read=_nothing),
             "data": data,
@@ -111,9 +113,24 @@ class Readers:
             "corrections": dict(corrections),
             "house_rules": house_rules,
             "described": described,
+            "shown": {} if pictures else None,
             "passages": passages if self._asked >= _MANY else None,
         }
         self._asked += 1
+        return self._begin(request)
+
+    def again(self, reading: Reading, shown: Mapping[str, str]) -> Reading:
+        """Read an item once more, now that it is known what the pictures in it show.
+
+        Parameters
+        ----------
+        reading : Reading
+        shown : mapping of str to str
+            By the name of each picture; empty where that is not known after all.
+        """
+        return self._begin({**pickle.loads(reading.request), "shown": dict(shown)})
+
+    def _begin(self, request: dict[str, Any]) -> Reading:
         reading = Reading(self, pickle.dumps(request, protocol=5))
         self._waiting.append(reading)
         if len(self._waiting) >= _BATCH:

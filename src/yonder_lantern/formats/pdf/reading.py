@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import io
 import re
+from collections.abc import Iterator
+from contextlib import suppress
 from typing import Any
 
 from ...records import BlockKind, FormatError, LimitError, MissingExtraError, Parsed, optional
 from ..ocr import read_image
 from ..protocol import Format
+from ..shown import Shown
 from ..writing import TextWriter
 from .layout import Stretch, stretches, without_furniture
 from .lines import Line, lines_of
@@ -34,9 +38,14 @@ class PdfFormat(Format):
     version = 1
     suffixes = (".pdf",)
     heard = True
+    pictured = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text, blocks and pages of a PDF document."""
+        return self.read_with(data, file_name, None)
+
+    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
+        """The same, and at its end what the pictures on pages with text show."""
         pdfium = optional("pypdfium2", "pdf", "reading PDF files")
         document = _opened(pdfium, data)
         try:
@@ -46,20 +55,25 @@ class PdfFormat(Format):
                     f"it has {count} pages; the limit is {self.limits.pages}",
                     remedy="raise gather.max_pages, or exclude it",
                 )
-            return self._read(document, count, file_name, pdfium)
+            return self._read(document, count, file_name, pdfium, shown)
         finally:
             document.close()
 
-    def _read(self, document: Any, count: int, file_name: str, pdfium: Any) -> Parsed:
+    def _read(
+        self, document: Any, count: int, file_name: str, pdfium: Any, shown: Shown | None
+    ) -> Parsed:
         writer = TextWriter()
         lines: list[Line] = []
         silent: list[int] = []
+        pictures: list[tuple[int, bytes, tuple[int, int]]] = []
         reader_missing: MissingExtraError | None = None
         for number in range(1, count + 1):
             page = _page(document, number)
             try:
                 own = lines_of(page, number, pdfium.raw)
                 lines += own
+                if own and shown is not None:
+                    pictures += [(number, *one) for one in _pictures(page, pdfium.raw)]
                 if own or reader_missing or not _pictured(page, pdfium.raw):
                     continue
                 try:
@@ -72,6 +86,9 @@ class PdfFormat(Format):
             finally:
                 page.close()
         _write(writer, without_furniture(lines, count))
+        if shown is not None:
+            for number, picture, size in pictures:
+                shown.write(writer, picture, size, page=number)
         if not writer.outline.blocks:
             if reader_missing:
                 raise FormatError(
@@ -107,6 +124,16 @@ def _page(document: Any, number: int) -> Any:
 
 def _pictured(page: Any, raw: Any) -> bool:
     return any(True for _ in page.get_objects(filter=[raw.FPDF_PAGEOBJ_IMAGE], max_depth=3))
+
+
+def _pictures(page: Any, raw: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
+    """The pictures on a page as PNG, and their sizes in dots; none without Pillow."""
+    for one in page.get_objects(filter=[raw.FPDF_PAGEOBJ_IMAGE], max_depth=3):
+        with suppress(Exception):  # damaged, or in a form that PDFium does not draw
+            drawn = one.get_bitmap().to_pil()
+            out = io.BytesIO()
+            drawn.save(out, "PNG")
+            yield out.getvalue(), drawn.size
 
 
 def _write(writer: TextWriter, lines: list[Line]) -> None:
