@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from datetime import date, datetime
+from functools import cache
 from typing import TYPE_CHECKING, Any
 
 from ..records import Block, BlockKind, FormatError, Parsed, heading_words
@@ -13,6 +14,7 @@ from .outline import Outline
 from .protocol import Format
 
 if TYPE_CHECKING:
+    from markdown_it import MarkdownIt
     from markdown_it.token import Token
 
 _FRONT = re.compile(r"\A---[ \t]*\n(.*?)(?:^|\n)(?:---|\.\.\.)[ \t]*(?:\n|\Z)", re.DOTALL)
@@ -82,13 +84,17 @@ def _plain(value: Any) -> Any:
 
 def blocks_of(text: str, body_line: int = 0) -> list[Block]:
     """The blocks of a CommonMark text, from a line on."""
-    from markdown_it import MarkdownIt
-
-    parser = MarkdownIt("commonmark").enable("table").disable("inline")
     reader = _Reader(text, body_line)
-    for token in parser.parse(text[reader.line_starts[body_line] :]):
+    for token in _parser().parse(text[reader.line_starts[body_line] :]):
         reader.take(token)
     return reader.outline.blocks
+
+
+@cache
+def _parser() -> MarkdownIt:
+    from markdown_it import MarkdownIt
+
+    return MarkdownIt("commonmark").enable("table").disable("inline")
 
 
 class _Reader:

@@ -102,8 +102,10 @@ def _as_written(phrase: tuple[str, ...], *runs: _Runs) -> str:
     size, wanted = len(phrase), list(phrase)
     written: Counter[str] = Counter()
     for own in runs:
-        for at, term in enumerate(own.terms):
-            if term == phrase[0] and own.terms[at : at + size] == wanted:
+        at = -1
+        for _ in range(own.terms.count(phrase[0])):
+            at = own.terms.index(phrase[0], at + 1)
+            if own.terms[at : at + size] == wanted:
                 words = " ".join(own.words[at : at + size])
                 written[words if words.isupper() else words.lower()] += 1
     return written.most_common(1)[0][0]

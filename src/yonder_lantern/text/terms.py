@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import threading
 import unicodedata
+from collections.abc import Callable
+from itertools import chain
 
 from .dates import written_dates
 from .stopwords import STOP_WORDS
@@ -53,8 +55,7 @@ class Analyser:
     def __init__(self, language: str) -> None:
         self.language = language
         self._stops = STOP_WORDS.get(language, frozenset())
-        self._known: dict[str, tuple[str, ...]] = {}
-        self._lock = threading.Lock()
+        self._known = _Known(self._analyse)
         self._stemmer = None
         if language in _STEMMERS:
             import Stemmer
@@ -63,17 +64,18 @@ class Analyser:
 
     def terms(self, text: str) -> list[str]:
         """The terms of a text, in order, with repetitions."""
-        found = [term for word in words(text) for term in self.word_terms(word)]
+        found = list(chain.from_iterable(map(self._known.__getitem__, words(text))))
         return found + [moment for _, moment in written_dates(text)]
 
     def placed_terms(self, text: str) -> tuple[list[int], list[str]]:
         """The terms of a text and, beside them, the offsets their words begin at."""
         starts: list[int] = []
         found: list[str] = []
+        known = self._known
         for start, word in word_spans(text):
-            for term in self.word_terms(word):
-                starts.append(start)
-                found.append(term)
+            terms = known[word]
+            starts += [start] * len(terms)
+            found += terms
         dates = written_dates(text)
         if dates:
             placed = sorted([*zip(starts, found, strict=True), *dates], key=lambda pair: pair[0])
@@ -82,13 +84,7 @@ class Analyser:
 
     def word_terms(self, word: str) -> tuple[str, ...]:
         """The terms of one word; empty for a function word."""
-        known = self._known.get(word)
-        if known is None:
-            with self._lock:  # a stemmer is not safe to share between threads
-                known = self._analyse(word)
-                if len(self._known) < _KEPT_WORDS:
-                    self._known[word] = known
-        return known
+        return self._known[word]
 
     def _analyse(self, word: str) -> tuple[str, ...]:
         folded = _POSSESSIVE.sub("", unicodedata.normalize("NFKC", word).casefold())
@@ -105,3 +101,19 @@ class Analyser:
         if self._stemmer is None or any(character.isdigit() for character in word):
             return word
         return str(self._stemmer.stemWord(word))
+
+
+class _Known(dict[str, tuple[str, ...]]):
+    """The terms of words, worked out when they are first asked for."""
+
+    def __init__(self, analyse: Callable[[str], tuple[str, ...]]) -> None:
+        super().__init__()
+        self._analyse = analyse
+        self._lock = threading.Lock()
+
+    def __missing__(self, word: str) -> tuple[str, ...]:
+        with self._lock:  # a stemmer is not safe to share between threads
+            found = self._analyse(word)
+            if len(self) < _KEPT_WORDS:
+                self[word] = found
+        return found
