@@ -5,7 +5,9 @@
 asks the demo's questions (by default the held ones) of the stand-in for a model, as it is and with
 faults, and prints as Markdown: of the answerable questions how many are answered rightly (citations
 cover what is expected, and what must be said is said); in how many answers something false stands,
-as the model wrote it and as it is left by the check; how many citations are exact.
+as the model wrote it and as it is left by the check; how many citations are exact. Then by kind of
+question, the built-in answerer beside it: of those that the documents answer, how many rightly,
+wrongly and not at all; of the others, how many are declined.
 """
 
 from __future__ import annotations
@@ -13,18 +15,20 @@ from __future__ import annotations
 import re
 import sys
 import tempfile
+from collections import Counter, defaultdict
 from pathlib import Path
 
 from yonder_lantern import Desk, Finished, Piece
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.desk.looking import look_at_documents
-from yonder_lantern.evaluation import load_questions
+from yonder_lantern.evaluation import Grades, load_questions
 from yonder_lantern.outside.stand_in_model import model_service
 from yonder_lantern.records import Answer
 from yonder_lantern.settings import parse_moment
 
 FAULTS = ("", "invents", "swaps", "miscites")
 INVENTED = "harbour cat"
+UNCHECKED = {"answer.unsupported": "mark", "answer.min_supported": 0.0}  # all that is written stays
 
 
 def asked(desk: Desk, split: str) -> list[tuple[Answer, str]]:
@@ -67,6 +71,28 @@ def exact(desk: Desk, answer: Answer) -> list[bool]:
     return found
 
 
+def by_kind(grades: Grades, split: str) -> dict[str, str]:
+    """For each kind of question, and all, how many are answered rightly, wrongly, or declined."""
+    found: dict[str, Counter[str]] = defaultdict(Counter)
+    for one in grades.questions:
+        if one.split != split:
+            continue
+        outcome = "declined" if one.declined else "right" if one.right else "wrong"
+        if not one.answerable:
+            outcome = "left out" if one.declined else "answered"
+        for kind in (one.kind, "all"):
+            found[kind][outcome] += 1
+    cells = {}
+    for kind, own in found.items():
+        parts = []
+        if own["right"] + own["wrong"] + own["declined"]:
+            parts.append(f"{own['right']} / {own['wrong']} / {own['declined']}")
+        if others := own["left out"] + own["answered"]:
+            parts.append(f"{own['left out']} of {others} declined")
+        cells[kind] = "; ".join(parts)
+    return cells
+
+
 def main() -> None:
     split = sys.argv[1] if len(sys.argv) > 1 else "held"
     print("| stand-in | right | declined | false as written | false as left | exact citations |")
@@ -76,6 +102,7 @@ def main() -> None:
         copy_demo(folder)
         with demo_services(folder):
             Desk.open(folder, record=False).gather()
+        kinds = {"built-in": by_kind(Desk.open(folder, record=False).grade(split=split), split)}
         for fault in FAULTS:
             with model_service(fault=fault) as address:
                 (folder / "model.toml").write_text(f'name = "m"\naddress = "{address}"\n[stream]\n')
@@ -83,6 +110,11 @@ def main() -> None:
                 desk = Desk.open(folder, settings=own, record=False)
                 grades = desk.grade(split=split)
                 answers = asked(desk, split)
+                if fault in ("", "invents"):
+                    bare = Desk.open(folder, settings={**own, **UNCHECKED}, record=False)
+                    name = fault or "as it is"
+                    kinds[name] = by_kind(grades, split)
+                    kinds[f"{name}, unchecked"] = by_kind(bare.grade(split=split), split)
             ids = [view.id for view in look_at_documents(desk)]
             given = [pair for pair in answers if "[" in pair[1]]
             written = sum(false_in(desk, fault, text, set(ids)) for _, text in given)
@@ -98,6 +130,10 @@ def main() -> None:
                 f"{written} of {len(given)} | {left} | {sum(kept)} of {len(kept)} |",
                 flush=True,
             )
+        print(f"\n| right / wrong / declined | {' | '.join(kinds)} |")
+        print("|---|" + "---|" * len(kinds))
+        for kind in sorted(kinds["built-in"], key=lambda one: one == "all"):
+            print(f"| {kind} | {' | '.join(own[kind] for own in kinds.values())} |")
 
 
 if __name__ == "__main__":

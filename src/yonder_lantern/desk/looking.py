@@ -266,8 +266,8 @@ def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
     """The topic of a document, empty if it has none, and its key terms."""
     snapshot = desk.snapshot()
     row = snapshot.document_row(document.id) or 0
-    terms = [own for _, own in snapshot.store.key_terms(row)]
-    return snapshot.topic_of_row.get(row, ""), terms[0] if terms else []
+    terms = snapshot.store.key_terms([row])
+    return snapshot.topic_of_row.get(row, ""), terms.get(row, [])
 
 
 def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map:

@@ -31,22 +31,41 @@ class SegmentPassages:
     store : DocumentStore
     wanted : int array
         The numbers of the passages, ascending.
+    counts : sparse matrix, optional
+        The `term_counts` of the segment, if they are at hand.
     """
 
-    def __init__(self, segment: Segment, store: DocumentStore, wanted: Array) -> None:
+    def __init__(
+        self,
+        segment: Segment,
+        store: DocumentStore,
+        wanted: Array,
+        counts: csr_matrix | None = None,
+    ) -> None:
         self._segment = segment
         self._store = store
         self._wanted = wanted
+        self._counts = counts
 
     def __len__(self) -> int:
         return len(self._wanted)
 
     def counts(self) -> tuple[csr_matrix, Sequence[str]]:
         """How often each passage holds each term, and the terms of the columns."""
-        found = term_counts(self._segment)
+        if self._counts is None:
+            self._counts = term_counts(self._segment)
+        found = self._counts
         if len(self._wanted) < found.shape[0]:
             found = found[self._wanted]
         return found, self._segment.terms.all()
+
+    def parts(self, most: int) -> Iterator[tuple[Array, SegmentPassages]]:
+        """At most so many of them after the other: their numbers, and they themselves."""
+        for at in range(0, len(self._wanted), most):
+            own = self._wanted[at : at + most]
+            part = SegmentPassages(self._segment, self._store, own, self._counts)
+            yield own, part
+            self._counts = part._counts
 
     def texts(self) -> Iterator[str]:
         """Each passage's words, with the lead before them."""

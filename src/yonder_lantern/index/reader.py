@@ -70,7 +70,7 @@ class Snapshot:
         """The details of the documents, to filter on."""
         made: dict[str, Callable[[], list[tuple[int, Any]]]] = {
             "topic": lambda: list(self.topic_of_row.items()),
-            "key_terms": self.store.key_terms,
+            "key_terms": lambda: list(self.store.key_terms(self.layout.rows.tolist()).items()),
         }
         return DetailColumns(self.store, self.layout, self.generation, made)
 
@@ -86,7 +86,14 @@ class Snapshot:
         found: dict[int, str] = {}
         for opened in self.segments if self.topics is not None else ():
             assert self.topics is not None
-            names = self.topics.of(document_vectors(opened))
+            count = len(opened.segment.documents)
+            names = [
+                name
+                for at in range(0, count, _DOCUMENTS_AT_ONCE)
+                for name in self.topics.of(
+                    document_vectors(opened, np.arange(at, min(at + _DOCUMENTS_AT_ONCE, count)))
+                )
+            ]
             found.update(zip(opened.segment.documents[:, 0].tolist(), names, strict=True))
         return {row: name for row, name in found.items() if name}
 
@@ -208,19 +215,20 @@ def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
 
 
-def document_vectors(opened: OpenSegment) -> Array:
-    """The mean vector of the passages of each document of a segment, of unit length."""
+def document_vectors(opened: OpenSegment, documents: Array) -> Array:
+    """The mean vector of the passages of each of some documents of a segment, of unit length."""
     bounds = opened.segment.first_passages()
     vectors = opened.vectors
-    found = np.zeros((len(bounds) - 1, vectors.dimensions if vectors else 1), dtype=np.float32)
-    filled = np.flatnonzero(np.diff(bounds))
+    found = np.zeros((len(documents), vectors.dimensions if vectors else 1), dtype=np.float32)
+    sizes = np.diff(bounds)[documents]
+    filled = np.flatnonzero(sizes)
     if vectors is None or not len(filled):
         return found
-    for at in range(0, len(filled), _DOCUMENTS_AT_ONCE):
-        own = filled[at : at + _DOCUMENTS_AT_ONCE]
-        first, last = int(bounds[own[0]]), int(bounds[own[-1] + 1])
-        rows = vectors.rows(np.arange(first, last))
-        found[own] = unit_rows(np.add.reduceat(rows, bounds[own] - first, axis=0))
+    ends = np.cumsum(sizes[filled])
+    starts = ends - sizes[filled]
+    within = np.arange(ends[-1]) - np.repeat(starts, sizes[filled])
+    rows = vectors.rows(np.repeat(bounds[documents[filled]], sizes[filled]) + within)
+    found[filled] = unit_rows(np.add.reduceat(rows, starts, axis=0))
     return found
 
 

@@ -6,7 +6,7 @@ import hashlib
 import json
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -585,14 +585,19 @@ class DocumentStore:
             for row, value, kind in rows
         ]
 
-    def key_terms(self, only: int | None = None) -> list[tuple[int, Any]]:
-        """The row and the key terms of every document that is kept, or of one."""
-        rows = self._query(
-            "SELECT row, key_terms FROM documents JOIN contents USING (content) "
-            "WHERE ?1 IS NULL OR row = ?1",
-            only,
-        )
-        return [(row, json.loads(terms)) for row, terms in rows]
+    def key_terms(self, rows: Sequence[int]) -> dict[int, list[str]]:
+        """The key terms of the documents of some rows."""
+        found: dict[int, list[str]] = {}
+        for at in range(0, len(rows), 500):
+            part = rows[at : at + 500]
+            marks = ",".join("?" * len(part))
+            own = self._query(
+                "SELECT row, key_terms FROM documents JOIN contents USING (content) "
+                f"WHERE row IN ({marks})",
+                *part,
+            )
+            found.update((int(row), json.loads(terms)) for row, terms in own)
+        return found
 
     def detail_names(self, generation: int) -> list[str]:
         """The names of all details of the documents of a generation."""

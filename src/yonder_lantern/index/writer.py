@@ -40,6 +40,9 @@ _MOST_SEGMENTS = 10
 _METRIC = "cosine"
 _DRIFT = 0.05  # of what an embedding captured when it was learned, the loss that matters
 _DRIFT_SAMPLE = 2000
+_LEARNED_FROM = 200_000  # passages at most, about: more teach little and take memory
+_TOPICS_FROM = 50_000  # documents at most, about
+_EMBEDDED_AT_ONCE = 50_000  # passages; a bound on memory
 _FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "topics", "leases")
 
 
@@ -442,7 +445,7 @@ class IndexWriter:
         """A new embedding, noted in the manifest; None where there is too little to learn from."""
         label = label_to_learn_from(new.audiences, segments, settings.learn_from)
         passages = TrainingPassages(segments, new.audiences, label, self.store)
-        embedding = method.make(passages)
+        embedding = method.make(passages.sample(_LEARNED_FROM))
         if embedding is None:
             return None
         embedding.save(self.folder / "embeddings")
@@ -481,11 +484,10 @@ class IndexWriter:
                 there = np.ones(len(segment.lengths), dtype=bool)
                 if opened.live is not None:
                     there = opened.live[segment.passages[:, 0]]
-                wanted = np.flatnonzero(there)
                 vectors = np.zeros((len(there), embedding.dimensions), dtype=np.float32)
-                if len(wanted):
-                    passages = SegmentPassages(segment, self.store, wanted)
-                    vectors[wanted] = embedding.passages(passages)
+                whole = SegmentPassages(segment, self.store, np.flatnonzero(there))
+                for numbers, passages in whole.parts(_EMBEDDED_AT_ONCE):
+                    vectors[numbers] = embedding.passages(passages)
                 written += [path, path.with_name(path.name + ".new")]
                 save_vectors(path, vectors, settings.stored, settings.approximate_from)
             clusters = load_vectors(path).clusters
@@ -518,18 +520,19 @@ class IndexWriter:
         ]
         label = label_to_learn_from(new.audiences, segments, settings.learn_from)
         allowed = np.array([label in labels for labels in new.audiences], dtype=bool)
-        vectors, rows = [], []
+        chosen = []
         for one in opened:
             use = allowed[one.segment.documents[:, 1]]
-            if one.live is not None:
-                use = use & one.live
-            vectors.append(document_vectors(one)[use])
-            rows += one.segment.documents[use, 0].tolist()
-        terms = dict(self.store.key_terms())
+            chosen.append(np.flatnonzero(use if one.live is None else use & one.live))
+        every = max(1, sum(map(len, chosen)) // _TOPICS_FROM)
+        vectors, rows = [], []
+        for one, documents in zip(opened, chosen, strict=True):
+            vectors.append(document_vectors(one, documents[::every]))
+            rows += one.segment.documents[documents[::every], 0].tolist()
         topics = None
         if rows:
-            named = [terms.get(row, ()) for row in rows]
-            topics = Topics.learn(np.concatenate(vectors), named)
+            terms = self.store.key_terms(rows)
+            topics = Topics.learn(np.concatenate(vectors), [terms.get(row, ()) for row in rows])
         if topics is None:
             return
         new.topics = TopicsEntry(
