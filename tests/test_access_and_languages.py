@@ -12,6 +12,7 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
+from yonder_lantern.text import Analyser
 
 MakeDesk = Callable[..., Desk]
 
@@ -162,6 +163,51 @@ ENGLISH = (
     "# Berths\n\nThe berths are let by the year. A boat may not lie in a place that is not hers "
     "without the consent of the office.\n"
 )
+
+
+HAFEN = (
+    "# Sportboothafen\n\nDie Tankstelle öffnet um acht Uhr. Ein Liegeplatz kostet 24 Kronen für "
+    "eine Nacht.\n\nDas Becken ist 2,4 Meter tief. Im Becken liegen zweiunddreißig Boote.\n\n"
+    "Ein Angebot für einen Liegeplatz gilt drei Wochen.\n"
+)
+PORT = (
+    "# Port de plaisance\n\nLa capitainerie ouvre à huit heures. Une nuit au ponton coûte 18 "
+    "couronnes.\n\nL'écluse de l'avant-port est large. La profondeur du bassin est de 3 mètres. "
+    "Une visite guidée dure deux heures.\n"
+)
+
+
+@pytest.mark.parametrize(
+    ("question", "said"),
+    [
+        ("Wann öffnet die Tankstelle?", "um acht Uhr"),
+        ("Was kostet ein Liegeplatz für eine Nacht?", "24 Kronen"),
+        ("Wie tief ist das Becken?", "2,4 Meter"),
+        ("Wie viele Boote liegen im Becken?", "zweiunddreißig"),
+        ("Wie lange gilt ein Angebot?", "drei Wochen"),
+        ("Quand ouvre la capitainerie ?", "à huit heures"),
+        ("Combien coûte une nuit ?", "18 couronnes"),
+        ("Quelle est la profondeur du bassin ?", "3 mètres"),
+        ("Combien de temps dure une visite guidée ?", "deux heures"),
+        ("Wer ist der Hafenmeister?", None),
+        ("Combien coûte une voile ?", None),
+    ],
+)
+def test_questions_are_answered_in_german_and_french(
+    make_desk: MakeDesk, question: str, said: str | None
+) -> None:
+    desk = make_desk({"hafen.md": HAFEN, "port.md": PORT})
+    desk.gather()
+    answer = desk.ask(question)
+    assert answer.declined is (said is None)
+    assert answer.read_as == {}
+    assert said is None or said in answer.statements[0].text
+
+
+def test_what_is_elided_before_a_word_is_no_word() -> None:
+    assert Analyser("fr").terms("l'écluse d’aval, qu'il n'est") == ["éclus", "aval"]
+    assert Analyser("it").terms("dell'acqua, un'ora") == ["acqua", "ora"]
+    assert Analyser("en").terms("o'clock") == ["o", "clock"]
 
 
 def test_each_document_is_searched_in_its_own_language(make_desk: MakeDesk) -> None:

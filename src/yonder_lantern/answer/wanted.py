@@ -28,13 +28,30 @@ class Wanted(Enum):
     DEFINITION = "definition"
 
 
+# Words of all languages stand together: a question and what answers it may be in any of them.
 _NUMBER_WORDS = (
     "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty"
     "|fifty|sixty|seventy|eighty|ninety|hundred|thousand"
+    "|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|fünfzehn|zwanzig|dreißig|vierzig"
+    "|fünfzig|sechzig|hundert|tausend"
+    r"|\w+und(?:zwanzig|dreißig|vierzig|fünfzig|sechzig|siebzig|achtzig|neunzig)"
+    "|deux|trois|quatre|cinq|sept|huit|neuf|dix|onze|douze|quinze|vingt|trente|quarante|cinquante"
 )
-_MONTHS = "january|february|march|april|may|june|july|august|september|october|november|december"
-_DAYS = "monday|tuesday|wednesday|thursday|friday|saturday|sunday"
-_SPANS = "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
+_MONTHS = (
+    "january|february|march|april|may|june|july|august|september|october|november|december"
+    "|januar|februar|märz|mai|juni|juli|oktober|dezember"
+    "|janvier|février|mars|avril|juin|juillet|août|septembre|octobre|novembre|décembre"
+)
+_DAYS = (
+    "monday|tuesday|wednesday|thursday|friday|saturday|sunday"
+    "|montags?|dienstags?|mittwochs?|donnerstags?|freitags?|samstags?|sonntags?|werktags"
+    "|lundi|mardi|mercredi|jeudi|vendredi|samedi|dimanche"
+)
+_SPANS = (
+    "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
+    "|sekunden?|minuten?|stunden?|tage[ns]?|nächten?|wochen?|monate[ns]?|jahre[ns]?"
+    "|secondes?|heures?|jours?|nuits?|semaines?|mois|ans|années?"
+)
 
 _TERM = r"(?P<term>[\w./-]+(?: [\w./-]+){0,3}?)"
 _ASKS_TERM = re.compile(
@@ -51,26 +68,48 @@ _ASKS = (
         r"|\blist (?:of|all|the)\b"
         r"|\bwhat (?:must|has|have|does|do|should)\b.*"
         r"\b(?:bring|brought|show|produce|hand in|prepare)\b"
-        r"|\b(?:which|what) (?:places|things|papers|documents|rules|conditions|requirements)\b",
+        r"|\b(?:which|what) (?:places|things|papers|documents|rules|conditions|requirements)\b"
+        r"|\b(?:welche|quels|quelles) (?:schritte|unterlagen|papiere|étapes|documents|papiers)\b"
+        r"|\bliste (?:der|aller|von|des|de)\b",
     ),
-    (Wanted.TIME_OR_LENGTH, r"\bhow long (?:is|are|was|were)\b"),
-    (Wanted.DURATION, r"\bhow (?:long|soon|quickly)\b|\bwie lange\b"),
-    (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b"),
-    (Wanted.DATE, r"\bwhen\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b|\bwann\b"),
+    (Wanted.TIME_OR_LENGTH, r"\bhow long (?:is|are|was|were)\b|\bwie lang (?:ist|sind|war)\b"),
+    (
+        Wanted.DURATION,
+        r"\bhow (?:long|soon|quickly)\b|\bwie lange\b|\b(?:combien de|quel) temps\b",
+    ),
+    (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b|\bcombien de fois\b"),
+    (
+        Wanted.DATE,
+        r"\bwhen\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b"
+        r"|\bwann\b|\bum wie ?viel uhr\b|\ban? welche[mn] (?:tag|jahr|monat)\b"
+        r"|\bquand\b|\bà quelle heure\b|\bquel(?:le)? (?:jour|date|année|mois)\b",
+    ),
     (
         Wanted.MONEY,
         r"\bhow much (?:is|are|does|do|for)\b(?!.*\b(?:weigh|hold|lift|draw|take|carry)\b)"
+        r"|\bkostet\b|\bkosten\b|\b(?:preis|gebühr|miete|strafe|rabatt|zahlt|zahlen|bezahlt)\b"
+        r"|\b(?:coûte|coûtent|prix|tarif|taxe|loyer|amende|paie|paient|payer|paye)\b"
         r"|\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|fare|rent"
         r"|penalty|discount|refund|deposit|spend|money|cash)\b",
     ),
-    (Wanted.LENGTH, r"\bhow (?:deep|high|tall|wide|far|thick)\b|\b(?:length|depth|height|width)\b"),
-    (Wanted.WEIGHT, r"\bhow heavy\b|\b(?:weight|tonnage)\b"),
-    (Wanted.SPEED, r"\bhow fast\b|\bspeed\b"),
-    (Wanted.WARMTH, r"\bhow (?:warm|cold|hot)\b|\btemperature\b"),
+    (
+        Wanted.LENGTH,
+        r"\bhow (?:deep|high|tall|wide|far|thick)\b|\b(?:length|depth|height|width)\b"
+        r"|\bwie (?:tief|hoch|breit|weit|dick)\b|\b(?:länge|tiefe|höhe|breite)\b"
+        r"|\b(?:longueur|profondeur|hauteur|largeur)\b",
+    ),
+    (Wanted.WEIGHT, r"\bhow heavy\b|\b(?:weight|tonnage)\b|\bwie schwer\b|\bgewicht\b|\bpoids\b"),
+    (Wanted.SPEED, r"\bhow fast\b|\bspeed\b|\bwie schnell\b|\bgeschwindigkeit\b|\bvitesse\b"),
+    (
+        Wanted.WARMTH,
+        r"\bhow (?:warm|cold|hot)\b|\btemperature\b|\bwie (?:warm|kalt|heiß)\b|\btemp[eé]ratur",
+    ),
     (
         Wanted.NAME,
         r"\bwho (?:is|was|are|were)\b(?! \w+ed\b)|\bname of\b|\bwhat is .* called\b"
-        r"|\bwhich (?:brand|bank|firm|company|maker|make)\b",
+        r"|\bwhich (?:brand|bank|firm|company|maker|make)\b"
+        r"|\bwer (?:ist|war|sind|leitet)\b|\bwie heißt\b|\bqui (?:est|était|dirige)\b"
+        r"|\bcomment s['’]appelle\b",
     ),
     (
         Wanted.NUMBER,
@@ -80,40 +119,61 @@ _ASKS = (
     ),
 )
 _QUESTIONS = [(kind, re.compile(pattern, re.IGNORECASE)) for kind, pattern in _ASKS]
-_ASKS_AMOUNT = re.compile(r"^\s*(?:and )?(?:how|what|which|wie|combien)\b", re.IGNORECASE)
+_ASKS_AMOUNT = re.compile(
+    r"^\s*(?:and |und |et )?(?:how|what|which|wie|combien|que|quel|quelle|welche[nrs]?"
+    r"|was (?:kostet|kosten|zahlt|zahlen|bezahlt))\b",
+    re.IGNORECASE,
+)
 
-_SIZES = r"(?:m|metres?|meters?|km|kilometres?|miles?|cm|centimetres?|mm|feet|foot|inch(?:es)?)\b"
+_SIZES = (
+    r"(?:m|metres?|meters?|metern|mètres?|km|kilometres?|miles?|cm|centimetres?|mm|feet|foot"
+    r"|inch(?:es)?)\b"
+)
 _HOLDS = {
     Wanted.LENGTH: rf"\d[\d,.]*\s*-?{_SIZES}|\b(?:{_NUMBER_WORDS})[\s-]+{_SIZES}",
     Wanted.WEIGHT: rf"(?:\d|\b(?:{_NUMBER_WORDS}))[\d,.]*\s*-?"
-    r"(?:t|tonnes?|tons?|kg|kilos?|kilograms?|g)\b",
-    Wanted.SPEED: rf"(?:\d|\b(?:{_NUMBER_WORDS}))[\d,.]*\s*-?(?:knots?|kn|km/h|mph|miles per hour)",
-    Wanted.WARMTH: r"\bdegrees?\b|°",
+    r"(?:t|tonnes?|tons?|tonnen|kg|kilos?|kilograms?|kilogramm|g)\b",
+    Wanted.SPEED: rf"(?:\d|\b(?:{_NUMBER_WORDS}))[\d,.]*\s*-?"
+    r"(?:knots?|kn|knoten|n(?:œ|oe)uds?|km/h|mph|miles per hour)",
+    Wanted.WARMTH: r"\bdegrees?\b|°|\b(?:grad|degrés?)\b",
     Wanted.NUMBER: rf"\d|\b(?:{_NUMBER_WORDS})\b",
     Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
-    r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent)\b",
-    Wanted.DURATION: rf"(?:\d|\b(?:{_NUMBER_WORDS}|half|an?|few|several)\b)[\w\s,½¼-]{{0,14}}?"
+    r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
+    r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
+    Wanted.DURATION: rf"(?:\d|\b(?:{_NUMBER_WORDS}|half|an?|few|several|eine[mnr]?|une?)\b)"
+    r"[\w\s,½¼-]{0,14}?"
     rf"\b(?:{_SPANS})\b",
     Wanted.FREQUENCY: rf"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
-    rf"\b|\btimes? an? (?:{_SPANS})\b|\bon (?:{_DAYS})s\b",
+    rf"\b|\btimes? an? (?:{_SPANS})\b|\bon (?:{_DAYS})s\b"
+    r"|\b(?:jede[nrs]?|alle|(?:ein|zwei|drei)mal|(?:täg|wöchent|monat|jähr)lich)\b"
+    r"|\b(?:chaque|tou(?:s|tes) les|(?:une|deux|trois) fois)\b",
     Wanted.DATE: rf"\b\d{{1,2}}[:.]\d{{2}}\b|\b(?:1[5-9]|20)\d\d\b|\b(?:{_MONTHS}|{_DAYS})\b"
-    r"|\bnoon\b|\bmidnight\b|\bat once\b",
+    r"|\bnoon\b|\bmidnight\b|\bat once\b"
+    rf"|\b(?:\d{{1,2}}|{_NUMBER_WORDS}) (?:uhr|heures?)\b|\b\d{{1,2}}h\d\d\b"
+    r"|\b(?:mittags?|mitternacht|sofort|midi|minuit)\b",
 }
 _HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
 _NAMED = re.compile(
     r"(?<=[a-z,;:] )(?:\b[A-Z][\w'’-]+)(?: [A-Z][\w'’-]+)*|[\"“*][A-Z][^\"”*]+[\"”*]"
 )
-_HOW_MANY = re.compile(r"\bhow many ((?:\w+)(?: \w+)?)", re.IGNORECASE)
+_HOW_MANY = re.compile(
+    r"\b(?:how many|wie ?viele|combien d['’e] ?(?!temps|fois))\s?((?:\w+)(?: \w+)?)", re.IGNORECASE
+)
 _NUMERAL = re.compile(rf"\d|(?:{_NUMBER_WORDS})(?:-\w+)?$", re.IGNORECASE)
 _BETWEEN = 3  # words between a number and what it counts
 _CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]?\d[\w/-]*|\d+[A-Z])\b")
 _AMOUNT = re.compile(
-    r"(\d+(?:[.,]\d+)?)\s*-?\s*(m|metres?|meters?|t|tonnes?|knots?|litres?)\b", re.I
+    r"(\d+(?:[.,]\d+)?)\s*-?\s*"
+    r"(m|metres?|meters?|metern|mètres?|t|tonnes?|tonnen|knots?|knoten|litres?|liter)\b",
+    re.I,
 )
-_MORE_THAN = re.compile(r"\b(?:over|above|more than|longer than|deeper than)\s+$", re.I)
+_MORE_THAN = re.compile(
+    r"\b(?:over|above|more than|longer than|deeper than|über|mehr als|länger als|plus de)\s+$", re.I
+)
 _TRACE = 1e-6
 _RANGE = re.compile(
-    r"(?:over (\d+(?:\.\d+)?) ?(\w+)?,? )?up to (\d+(?:\.\d+)?) ?(\w+)|over (\d+(?:\.\d+)?) ?(\w+)"
+    r"(?:(?:over|über|plus de) (\d+(?:\.\d+)?) ?(\w+)?,? )?(?:up to|bis(?: zu)?|jusqu['’]à) "
+    r"(\d+(?:\.\d+)?) ?(\w+)|(?:over|über|plus de) (\d+(?:\.\d+)?) ?(\w+)"
 )
 
 

@@ -14,7 +14,7 @@ from ..text import UNKNOWN, Analyser, detect_language, words, written_dates
 # Words that ask rather than say what is asked about; they count little.
 ASKING = frozenset(
     """mean means meant meaning stand stands called tell tells explain describe happen happens need
-    know say says soon often quickly bedeutet heißt signifie""".split()
+    know say says soon often quickly bedeutet heißt lange oft signifie fois temps""".split()
 )
 ASKED = 0.3  # how much such a word counts
 PART = 0.3  # how much a part of a code counts beside the code itself: V-3 is not any V
@@ -31,8 +31,15 @@ class Lexicon(Protocol):
         """The long forms of a short one, the short forms of a long one."""
         ...
 
+    def has(self, terms: Sequence[str]) -> bool:
+        """Whether any of some terms is there."""
+        ...
+
     def repaired(self, word: str, terms: Sequence[str], language: str) -> str:
-        """A word of the documents that an unknown one was probably meant to be; or nothing."""
+        """A word of the documents that an unknown one was probably meant to be; or nothing.
+
+        ``terms`` are the word's in ``language``, then in any other that it may be in.
+        """
         ...
 
 
@@ -125,7 +132,7 @@ def understand(
         )
     spoken = detect_language(question)
     used = [spoken] if spoken in languages or not languages else list(languages)
-    reading = _Reading(lexicon)
+    reading = _Reading(lexicon, used)
     for language in used:
         for text, share in ((background, BACKGROUND), (question, 1.0)):
             ordered = text is question and language == used[0]
@@ -148,8 +155,9 @@ def understand(
 class _Reading:
     """Collects the terms of a question, language by language."""
 
-    def __init__(self, lexicon: Lexicon | None) -> None:
+    def __init__(self, lexicon: Lexicon | None, languages: Sequence[str]) -> None:
         self._lexicon = lexicon
+        self._languages = languages
         self.terms: dict[str, float] = {}
         self.written: dict[str, tuple[str, ...]] = {}
         self.order: list[str] = []
@@ -165,6 +173,8 @@ class _Reading:
             if not found:
                 continue
             asked = ASKED if word.casefold() in ASKING else 1.0
+            if asked < 1 and self._lexicon is not None and not self._lexicon.has(found):
+                continue  # it only asks
             whole_first = found[0] == word.casefold()  # a code, and then its parts
             for number, term in enumerate(found):
                 weight = PART if number and whole_first else asked
@@ -179,7 +189,10 @@ class _Reading:
 
     def _terms_of(self, word: str, language: str) -> tuple[str, ...]:
         found = analyser(language).word_terms(word)
-        meant = self._lexicon.repaired(word, found, language) if self._lexicon and found else ""
+        if self._lexicon is None or not found or word.casefold() in ASKING:
+            return found
+        others = [term for other in self._languages for term in analyser(other).word_terms(word)]
+        meant = self._lexicon.repaired(word, (*found, *others), language)
         if not meant:
             return found
         self.read_as[word] = meant

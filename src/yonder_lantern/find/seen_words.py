@@ -74,11 +74,19 @@ class SeenWords:
                 forms[form] = None
         return list(forms)[:_MOST_FORMS]
 
+    def has(self, terms: Sequence[str]) -> bool:
+        """Whether any of some terms is there."""
+        return any(map(self._is_there, terms))
+
     def repaired(self, word: str, terms: Sequence[str], language: str) -> str:
-        """A word of the documents that an unknown one was probably meant to be; or nothing."""
+        """A word of the documents that an unknown one was probably meant to be; or nothing.
+
+        It is unknown if none of its ``terms`` is there, of which the first is that in
+        ``language``.
+        """
         if not self._spelling or len(word) < _SHORTEST or not word.isalpha():
             return ""
-        if any(map(self._is_there, terms)):
+        if self.has(terms):
             return ""
         folded = word.casefold()
         best: tuple[int, int, str] | None = None

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from itertools import chain
 
 from .dates import written_dates
-from .stopwords import STOP_WORDS
+from .stopwords import ELIDED, STOP_WORDS
 from .tokens import word_spans, words
 
 # ISO 639-1 codes and the stemmers (Snowball algorithms, Porter 2001) that go with them.
@@ -33,7 +33,7 @@ class Analyser:
 
     A word is folded in case and form (NFKC), dropped when it is a function word
     of the language, and stemmed. A date also gives itself as ``2026-05-03``. A word
-    with marks inside it gives its parts; a
+    with marks inside it gives its parts, but for what is elided (``l'écluse``); a
     code or number (one that holds a figure) also gives itself whole, so that
     ``CR-02`` is found by ``CR-02`` before anything that only has ``CR``.
 
@@ -55,6 +55,8 @@ class Analyser:
     def __init__(self, language: str) -> None:
         self.language = language
         self._stops = STOP_WORDS.get(language, frozenset())
+        before = "|".join(sorted(ELIDED.get(language, ())))
+        self._elided = re.compile(rf"\b(?:{before})['’]" if before else r"\A(?!)")
         self._known = _Known(self._analyse)
         self._stemmer = None
         if language in _STEMMERS:
@@ -92,7 +94,7 @@ class Analyser:
             return ()
         if not _INNER.search(folded):
             return (self._stem(folded),)
-        parts = [part for part in _INNER.split(folded) if part]
+        parts = [part for part in _INNER.split(self._elided.sub("", folded)) if part]
         if any(character.isdigit() for character in folded):
             return (folded, *parts)
         return tuple(self._stem(part) for part in parts if part not in self._stops)
