@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from conftest import write_files
@@ -44,6 +45,28 @@ def everything(desk: Desk, **caller: object) -> list[list[tuple[str, int, float]
     settings = {"find.lexical_weight": 1.0}
     own = Desk.open(desk.folder, settings=settings)
     return [lexical(own.find(question, limit=40, **caller)) for question in QUESTIONS]  # type: ignore[arg-type]
+
+
+def test_an_index_embedded_part_by_part_has_the_same_vectors(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    files: dict[str, str | bytes] = {f"{n:02d}.md": text_of(n) for n in range(30)}
+    whole, parts, sampled = (make_desk(files, name=name) for name in ("whole", "parts", "sampled"))
+    whole.gather()
+    monkeypatch.setattr("yonder_lantern.index.writer._EMBEDDED_AT_ONCE", 7)
+    parts.gather()
+    monkeypatch.setattr("yonder_lantern.index.writer._LEARNED_FROM", 12)
+    monkeypatch.setattr("yonder_lantern.index.writer._TOPICS_FROM", 15)
+    sampled.gather()
+    every = np.arange(len(whole.snapshot().layout))
+    vectors = [desk.snapshot().layout.vectors(every) for desk in (whole, parts, sampled)]
+    assert np.array_equal(vectors[0], vectors[1])
+    assert not np.array_equal(vectors[0], vectors[2])
+    assert everything(sampled) == everything(whole)
+    learned = sampled.snapshot().manifest
+    assert learned.embedding.passages == len(every)  # drift is measured against all
+    assert learned.topics is not None
+    assert set(sampled.snapshot().topic_of_row) == set(whole.snapshot().topic_of_row)
 
 
 def test_an_index_grown_in_steps_ranks_exactly_as_one_built_at_once(make_desk: MakeDesk) -> None:
