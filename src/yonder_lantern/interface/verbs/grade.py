@@ -71,10 +71,11 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         cells = "".join(f"{grades.measure(name, split=own)!s:<24}" for own in splits)
         click.echo(f"{name:<18}{cells}".rstrip())
     click.echo()
-    columns = ("recall@5", "mrr", "ndcg@10", "right", "declined wrongly", "declined rightly")
+    columns = {name: name for name in ("recall@5", "mrr", "ndcg@10", *ANSWERS[1:])}
+    columns["answered wrongly"] = "wrong"
     only = {"split": split} if split else {}
-    sizes = {column: len(column) + 3 for column in columns}
-    heads = "".join(f"{column:>{size}}" for column, size in sizes.items())
+    sizes = {name: len(head) + 3 for name, head in columns.items()}
+    heads = "".join(f"{head:>{sizes[name]}}" for name, head in columns.items())
     click.echo(faint(f"{'kind':<14}{'asked':>6}{heads}"))
     for kind in dict.fromkeys(one.kind for one in grades.questions):
         asked = sum(
