@@ -168,7 +168,7 @@ ENGLISH = (
 HAFEN = (
     "# Sportboothafen\n\nDie Tankstelle öffnet um acht Uhr. Ein Liegeplatz kostet 24 Kronen für "
     "eine Nacht.\n\nDas Becken ist 2,4 Meter tief. Im Becken liegen zweiunddreißig Boote.\n\n"
-    "Ein Angebot für einen Liegeplatz gilt drei Wochen.\n"
+    "Ein Angebot für einen Liegeplatz gilt drei Wochen. Eine Erlaubnis gilt ein Jahr.\n"
 )
 PORT = (
     "# Port de plaisance\n\nLa capitainerie ouvre à huit heures. Une nuit au ponton coûte 18 "
@@ -185,6 +185,7 @@ PORT = (
         ("Wie tief ist das Becken?", "2,4 Meter"),
         ("Wie viele Boote liegen im Becken?", "zweiunddreißig"),
         ("Wie lange gilt ein Angebot?", "drei Wochen"),
+        ("Wie lange gilt eine Erlaubnis?", "ein Jahr"),
         ("Quand ouvre la capitainerie ?", "à huit heures"),
         ("Combien coûte une nuit ?", "18 couronnes"),
         ("Quelle est la profondeur du bassin ?", "3 mètres"),
@@ -206,6 +207,7 @@ def test_questions_are_answered_in_german_and_french(
 
 def test_what_is_elided_before_a_word_is_no_word() -> None:
     assert Analyser("fr").terms("l'écluse d’aval, qu'il n'est") == ["éclus", "aval"]
+    assert Analyser("fr").terms("l'E14") == Analyser("fr").terms("E14")
     assert Analyser("it").terms("dell'acqua, un'ora") == ["acqua", "ora"]
     assert Analyser("en").terms("o'clock") == ["o", "clock"]
 

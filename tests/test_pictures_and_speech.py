@@ -209,6 +209,30 @@ def test_a_picture_that_is_not_described_costs_its_document_nothing(make_desk: M
     assert BUOY in Desk.open(desk.folder).document("documents/report.docx").text  # type: ignore[union-attr]
 
 
+def test_a_document_of_nothing_but_pictures_that_may_not_be_paid_for_is_left_out(
+    make_desk: MakeDesk,
+) -> None:
+    import pptx
+
+    show = pptx.Presentation()
+    slide = show.slides.add_slide(show.slide_layouts[6])
+    for words in ("The mole.", "The gate."):
+        shape = slide.shapes.add_picture(io.BytesIO(picture(words)), 0, 0)
+        shape._element.nvPicPr.cNvPr.set("descr", "")
+    out = io.BytesIO()
+    show.save(out)
+    with picture_service() as address:
+        dear = SETTINGS.format(address=address).replace('"1"', '"0.01"')
+        desk = make_desk({"show.pptx": out.getvalue(), "a.md": "# A\n\nA quay."}, dear)
+        report = desk.gather()
+        assert (report.added, report.failed) == (1, 1)
+        assert "the limit is 0.01" in str(report.problems[0])
+        assert "its slides hold no text" in str(report.problems[1])
+        (desk.folder / "yonder.toml").write_text(SETTINGS.format(address=address))
+        assert Desk.open(desk.folder).gather().added == 1
+    assert "The gate." in Desk.open(desk.folder).document("documents/show.pptx").text  # type: ignore[union-attr]
+
+
 class _Constant(JsonHandler):
     def do_POST(self) -> None:
         self.body()

@@ -49,7 +49,7 @@ _DAYS = (
 )
 _SPANS = (
     "seconds?|minutes?|hours?|days?|nights?|weeks?|fortnights?|months?|years?|seasons?"
-    "|sekunden?|minuten?|stunden?|tage[ns]?|nächten?|wochen?|monate[ns]?|jahre[ns]?"
+    "|sekunden?|minuten?|stunden?|tage[ns]?|nächten?|wochen?|monate?[ns]?|jahre?[ns]?"
     "|secondes?|heures?|jours?|nuits?|semaines?|mois|ans|années?"
 )
 
@@ -140,7 +140,7 @@ _HOLDS = {
     Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
     r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
     r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
-    Wanted.DURATION: rf"(?:\d|\b(?:{_NUMBER_WORDS}|half|an?|few|several|eine[mnr]?|une?)\b)"
+    Wanted.DURATION: rf"(?:\d|\b(?:{_NUMBER_WORDS}|half|an?|few|several|eine?[mnr]?|une?)\b)"
     r"[\w\s,½¼-]{0,14}?"
     rf"\b(?:{_SPANS})\b",
     Wanted.FREQUENCY: rf"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"

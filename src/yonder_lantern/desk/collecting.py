@@ -383,11 +383,9 @@ class Collector:
         tried again by the next gather.
         """
         item = taken.seen.item
-        shown: dict[str, str] = {}
+        shown = {name_of(picture): "" for picture in pictures}
         problem = ""
-        for number, picture in enumerate(pictures, 1):
-            name = name_of(picture)
-            shown[name] = ""
+        for number, (name, picture) in enumerate(zip(shown, pictures, strict=True), 1):
             try:
                 price = self._describer.price_of(picture)
                 if price is not None:

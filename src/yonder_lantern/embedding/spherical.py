@@ -16,6 +16,7 @@ from ..storage import Array
 
 _BLOCK = 16_384  # vectors that are compared at once
 _ROUNDS = 8
+_BAGS = 128  # of words, whose sums are made at once; a bound on memory
 
 
 def unit_rows(rows: Array) -> Array:
@@ -57,23 +58,27 @@ def weighted_sums(
     >>> weighted_sums([{"wave": 4, "wind": 1}, {"oar": 1}], sea.get, np.sqrt, 2).tolist()
     [[2.0, 1.0], [0.0, 0.0]]
     """
-    columns: dict[str, int] = {}
-    places = [
-        (row, columns.setdefault(word, len(columns)), count)
-        for row, own in enumerate(counts)
-        for word, count in own.items()
-    ]
-    if not places:
-        return np.zeros((len(counts), dimensions), dtype=np.float32)
-    vectors = np.zeros((len(columns), dimensions), dtype=np.float32)
-    for word, column in columns.items():
-        own_vector = vector_of(word)
-        if own_vector is not None:
-            vectors[column] = own_vector
-    rows, own_columns, numbers = map(np.array, zip(*places, strict=True))
-    weights = np.zeros((len(counts), len(columns)), dtype=np.float32)
-    weights[rows, own_columns] = damped(numbers)
-    return np.asarray(weights @ vectors)
+    found = np.zeros((len(counts), dimensions), dtype=np.float32)
+    for start in range(0, len(counts), _BAGS):
+        part = counts[start : start + _BAGS]
+        columns: dict[str, int] = {}
+        places = [
+            (row, columns.setdefault(word, len(columns)), count)
+            for row, own in enumerate(part)
+            for word, count in own.items()
+        ]
+        if not places:
+            continue
+        vectors = np.zeros((len(columns), dimensions), dtype=np.float32)
+        for word, column in columns.items():
+            own_vector = vector_of(word)
+            if own_vector is not None:
+                vectors[column] = own_vector
+        rows, own_columns, numbers = map(np.array, zip(*places, strict=True))
+        weights = np.zeros((len(part), len(columns)), dtype=np.float32)
+        weights[rows, own_columns] = damped(numbers)
+        found[start : start + len(part)] = weights @ vectors
+    return found
 
 
 def nearest_centres(vectors: Array, centres: Array) -> Array:

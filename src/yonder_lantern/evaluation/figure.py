@@ -157,7 +157,7 @@ def _answers(axes: Any, grades: Grades) -> None:
     axes.set_xticks([0, 0.25, 0.5, 0.75, 1])
     axes.set_xlabel("share of the questions of a kind; their number stands in the bars", color=INK)
     splits = {one.split for one in grades.questions}
-    which = "all questions" if len(splits) > 1 else f"{splits.pop()} questions"
+    which = f"{next(iter(splits))} questions" if len(splits) == 1 else "all questions"
     axes.set_title(f"Answers by kind of question, {which}", color=INK, loc="left")
     axes.legend(
         frameon=False, loc="upper center", bbox_to_anchor=(0.45, -0.1), ncols=3, labelcolor=INK

@@ -191,7 +191,12 @@ class _Reading:
         found = analyser(language).word_terms(word)
         if self._lexicon is None or not found or word.casefold() in ASKING:
             return found
-        others = [term for other in self._languages for term in analyser(other).word_terms(word)]
+        others = [
+            term
+            for other in self._languages
+            if other != language
+            for term in analyser(other).word_terms(word)
+        ]
         meant = self._lexicon.repaired(word, (*found, *others), language)
         if not meant:
             return found

@@ -91,9 +91,8 @@ def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> 
             described = alternative(shape._element.nvPicPr.cNvPr.get("descr", ""))
             if described:
                 writer.block(BlockKind.PARAGRAPH, described, **place)
-            elif shown is not None:
-                with suppress(Exception):  # linked, or drawn in a way that cannot be measured
-                    shown.write(writer, shape.image.blob, shape.image.size, **place)
+            elif shown is not None and (picture := _picture(shape)) is not None:
+                shown.write(writer, *picture, **place)
         elif shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = " ".join("".join(run.text for run in paragraph.runs).split())
@@ -104,6 +103,13 @@ def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> 
                 BlockKind.PARAGRAPH, " ".join(line.split()), part=f"notes of slide {number}"
             )
     return words
+
+
+def _picture(shape: Any) -> tuple[bytes, tuple[int, int]] | None:
+    """The bytes of a picture and its size in dots; None if it is only linked, or damaged."""
+    with suppress(Exception):
+        return shape.image.blob, shape.image.size
+    return None
 
 
 def _shapes(shapes: Iterable[Any]) -> Iterable[Any]:

@@ -31,6 +31,7 @@ from .segment import OPEN_END, OPEN_START, microseconds
 DATABASE = "documents.sqlite"
 _KEPT_DOCUMENTS = 256  # that are kept at hand, if they have no more than so many characters
 _KEPT_CHARACTERS = 50_000
+_ROWS_AT_ONCE = 500  # that one query asks for
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS documents (
     row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
@@ -456,12 +457,16 @@ class DocumentStore:
         wanted = sorted(set(rows))
         found = {row: self._kept[row] for row in wanted if row in self._kept}
         wanted = [row for row in wanted if row not in found]
-        for at in range(0, len(wanted), 500):
-            part = wanted[at : at + 500]
-            marks = ",".join("?" * len(part))
-            for row in self._query(f"{_JOINED} WHERE row IN ({marks})", *part):
-                found[row[0]] = self._keep(row[0], _document(row))
+        for row in self._of_rows(_JOINED, wanted):
+            found[row[0]] = self._keep(row[0], _document(row))
         return found
+
+    def _of_rows(self, select: str, rows: Sequence[int]) -> Iterator[tuple[Any, ...]]:
+        """What a query gives for some rows, of which SQLite takes only so many at once."""
+        for at in range(0, len(rows), _ROWS_AT_ONCE):
+            part = rows[at : at + _ROWS_AT_ONCE]
+            marks = ",".join("?" * len(part))
+            yield from self._query(f"{select} WHERE row IN ({marks})", *part)
 
     def _keep(self, row: int, document: Document) -> Document:
         """Keep a document at hand, if only reading, as the same are often asked for again."""
@@ -519,14 +524,8 @@ class DocumentStore:
 
     def ids(self, rows: Iterable[int]) -> dict[int, str]:
         """The documents' ids of some rows."""
-        wanted = sorted(set(rows))
-        found: dict[int, str] = {}
-        for at in range(0, len(wanted), 500):
-            part = wanted[at : at + 500]
-            marks = ",".join("?" * len(part))
-            own = self._query(f"SELECT row, id FROM documents WHERE row IN ({marks})", *part)
-            found.update((int(row), str(id_)) for row, id_ in own)
-        return found
+        own = self._of_rows("SELECT row, id FROM documents", sorted(set(rows)))
+        return {int(row): str(id_) for row, id_ in own}
 
     def texts(self, spans: Iterable[tuple[int, int, int]]) -> list[str]:
         """The words of spans, each given as document row, start and end; nothing else is read."""
@@ -587,17 +586,10 @@ class DocumentStore:
 
     def key_terms(self, rows: Sequence[int]) -> dict[int, list[str]]:
         """The key terms of the documents of some rows."""
-        found: dict[int, list[str]] = {}
-        for at in range(0, len(rows), 500):
-            part = rows[at : at + 500]
-            marks = ",".join("?" * len(part))
-            own = self._query(
-                "SELECT row, key_terms FROM documents JOIN contents USING (content) "
-                f"WHERE row IN ({marks})",
-                *part,
-            )
-            found.update((int(row), json.loads(terms)) for row, terms in own)
-        return found
+        own = self._of_rows(
+            "SELECT row, key_terms FROM documents JOIN contents USING (content)", rows
+        )
+        return {int(row): json.loads(terms) for row, terms in own}
 
     def detail_names(self, generation: int) -> list[str]:
         """The names of all details of the documents of a generation."""

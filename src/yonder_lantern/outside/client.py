@@ -9,7 +9,7 @@ from collections.abc import Callable, Collection, Iterator, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass
 from types import TracebackType
-from typing import Any
+from typing import Any, Protocol
 from urllib.parse import urljoin, urlsplit
 
 from .. import __version__
@@ -249,6 +249,29 @@ class Client:
             if self._cancel.is_set():
                 raise CancelledError("interrupted while waiting for a server")
             time.sleep(min(left, 0.1))
+
+
+class Profile(Protocol):
+    """What the settings say of a server."""
+
+    @property
+    def address(self) -> str: ...
+    @property
+    def seconds(self) -> float: ...
+    @property
+    def tries(self) -> int: ...
+
+
+def client_of(profile: Profile, cancel: Cancel | None = None, *, delay: float = 0.0) -> Client:
+    """A client for the server that a profile names; it may be a private one."""
+    host = profile.address.partition("://")[2].partition("/")[0]
+    return Client(
+        private_hosts=(host, host.partition(":")[0]),
+        seconds=profile.seconds,
+        tries=profile.tries,
+        delay=delay,
+        cancel=cancel,
+    )
 
 
 def refusal(reply: Reply) -> OutsideError:

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..records import Cancel, OutsideError
 from ..settings import OutsideSettings
-from .client import Client
+from .client import client_of
 
 
 def sent_file(
@@ -26,13 +26,7 @@ def sent_file(
     OutsideError
         The service cannot be reached, or refuses.
     """
-    host = service.address.partition("://")[2].partition("/")[0]
-    with Client(
-        private_hosts=(host, host.partition(":")[0]),  # the profile names it
-        seconds=service.seconds,
-        tries=service.tries,
-        cancel=cancel,
-    ) as client:
+    with client_of(service, cancel) as client:
         reply = client.post(
             service.address,
             data=dict(fields),

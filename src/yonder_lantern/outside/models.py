@@ -11,7 +11,7 @@ from typing import Any
 from ..records import Cancel, LimitError, Money, OutsideError, SettingsError, Tokens
 from ..settings import ModelProfile
 from ..text import count_tokens
-from .client import Client, refusal
+from .client import client_of, refusal
 from .pointer import pointed
 from .templates import fill
 
@@ -74,7 +74,7 @@ def ask_model(profile: ModelProfile, prompt: Prompt, *, cancel: Cancel | None = 
     SettingsError
         The request template is wrong.
     """
-    with _client(profile, cancel) as client:
+    with client_of(profile, cancel) as client:
         reply = client.post(
             profile.address,
             content=request_body(profile, prompt, stream=False),
@@ -110,7 +110,7 @@ def stream_model(
     pieces: list[str] = []
     most = _FAR_TOO_LONG * profile.answer_tokens / profile.words_to_tokens
     last: Any = None
-    with _client(profile, cancel) as client:
+    with client_of(profile, cancel) as client:
         body = request_body(profile, prompt, stream=True)
         for line in client.lines(profile.address, content=body, headers=_headers(profile)):
             data = _data(line, profile)
@@ -133,16 +133,6 @@ def stream_model(
     text = "".join(pieces)
     tokens = _counted(profile, last, prompt, text)
     yield ModelReply(text, tokens, price_of(profile, tokens))
-
-
-def _client(profile: ModelProfile, cancel: Cancel | None) -> Client:
-    host = profile.address.partition("://")[2].partition("/")[0]
-    return Client(
-        private_hosts=(host, host.partition(":")[0]),  # the profile names it
-        seconds=profile.seconds,
-        tries=profile.tries,
-        cancel=cancel,
-    )
 
 
 def _headers(profile: ModelProfile) -> dict[str, str]:

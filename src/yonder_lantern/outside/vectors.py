@@ -12,7 +12,7 @@ import numpy as np
 from ..records import Cancel, OutsideError
 from ..settings import OutsideSettings
 from ..storage import Array
-from .client import Client
+from .client import Client, client_of
 from .pointer import pointed
 
 TEXTS = "{texts}"  # in the request: the list of texts
@@ -37,16 +37,9 @@ def fetch_vectors(
     OutsideError
         The service cannot be reached, refuses, or gives something else.
     """
-    host = service.address.partition("://")[2].partition("/")[0]
     delay = 60 / service.per_minute if service.per_minute else 0.0
     found: list[list[float]] = []
-    with Client(
-        private_hosts=(host, host.partition(":")[0]),  # the profile names it
-        seconds=service.seconds,
-        tries=service.tries,
-        delay=delay,
-        cancel=cancel,
-    ) as client:
+    with client_of(service, cancel, delay=delay) as client:
         for at in range(0, len(texts), service.batch):
             part = list(texts[at : at + service.batch])
             found.extend(_asked(client, service, part))

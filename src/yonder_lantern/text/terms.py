@@ -56,7 +56,7 @@ class Analyser:
         self.language = language
         self._stops = STOP_WORDS.get(language, frozenset())
         before = "|".join(sorted(ELIDED.get(language, ())))
-        self._elided = re.compile(rf"\b(?:{before})['’]" if before else r"\A(?!)")
+        self._elided = re.compile(rf"\b(?:{before})['’]" if before else r"(?!)")  # or nothing
         self._known = _Known(self._analyse)
         self._stemmer = None
         if language in _STEMMERS:
@@ -90,11 +90,12 @@ class Analyser:
 
     def _analyse(self, word: str) -> tuple[str, ...]:
         folded = _POSSESSIVE.sub("", unicodedata.normalize("NFKC", word).casefold())
+        folded = self._elided.sub("", folded)
         if folded in self._stops or word.casefold() in self._stops:
             return ()
         if not _INNER.search(folded):
             return (self._stem(folded),)
-        parts = [part for part in _INNER.split(self._elided.sub("", folded)) if part]
+        parts = [part for part in _INNER.split(folded) if part]
         if any(character.isdigit() for character in folded):
             return (folded, *parts)
         return tuple(self._stem(part) for part in parts if part not in self._stops)
