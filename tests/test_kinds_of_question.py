@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 
-from conftest import Ran
+from conftest import Ran, write_files
 from yonder_lantern import Desk
 from yonder_lantern.records import Answer
 
@@ -43,10 +44,11 @@ A lost key costs 45 crowns, for the new lock.
 
 @pytest.fixture(scope="module")
 def desk(tmp_path_factory: pytest.TempPathFactory) -> Desk:
-    folder = tmp_path_factory.mktemp("kinds")
-    (folder / "documents").mkdir()
-    for name, text in FILES.items():
-        (folder / "documents" / name).write_text(text)
+    return gathered(tmp_path_factory.mktemp("kinds"), FILES)
+
+
+def gathered(folder: Path, files: dict[str, str]) -> Desk:
+    write_files(folder / "documents", dict(files))
     (folder / "yonder.toml").write_text("")
     desk = Desk.open(folder)
     desk.gather()
@@ -164,6 +166,42 @@ def test_requests_are_served_from_the_documents_or_refused_plainly(desk: Desk) -
     joke = desk.ask("Tell me a joke about fish")
     assert joke.declined
     assert joke.text.startswith("This desk answers from its documents; it does not tell you")
+
+
+ASHORE = {
+    "crane.md": "# The crane\n\nThe crane was mended in spring. It stands behind the Salt Store. "
+    "The crane is painted green. The old pump was blue. Divers saw to the crane after the frost. "
+    "It was shut because its brake had slipped. Two crates stood there. Do you need it? Ring us.\n",
+    "party.md": "# A letter\n\nGood evening,\n\non 12 August we saw 74 otters by the crane. "
+    "Was that more than last year?\n",
+}
+
+
+@pytest.fixture(scope="module")
+def ashore(tmp_path_factory: pytest.TempPathFactory) -> Desk:
+    return gathered(tmp_path_factory.mktemp("ashore"), ASHORE)
+
+
+@pytest.mark.parametrize(
+    ("question", "answer"),
+    [
+        ("Where is the crane?", "It stands behind the Salt Store."),
+        ("What colour is the crane?", "The crane is painted green."),
+        ("Who saw to the crane?", "Divers saw to the crane after the frost."),
+        ("Why was the crane shut?", "It was shut because its brake had slipped."),
+        ("How many otters were seen by the crane?", "we saw 74 otters"),
+        ("How many gulls were seen by the crane?", None),
+        ("Who built the crane?", None),
+        ("What colour is the store?", None),
+        ("Is there a lift by the crane?", None),
+    ],
+)
+def test_an_answer_is_of_the_kind_asked_for(
+    ashore: Desk, question: str, answer: str | None
+) -> None:
+    told = ashore.ask(question)
+    assert told.declined == (answer is None)
+    assert answer is None or answer in told.text
 
 
 def test_a_declined_question_suggests_others(desk: Desk) -> None:

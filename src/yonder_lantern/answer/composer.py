@@ -23,8 +23,8 @@ from .unsettled import contradicting, equal_rows, labels_of
 from .wanted import Wanted
 
 _GAP = 1.0  # a further unit may rank this much below the best one
-_AS_GOOD = 0.5  # and this much, to be shown though it says nothing new of the question
-_AS_SURE = 0.9  # of the first one's support, in that case
+_AS_GOOD = 1.0  # and this much, to be shown though it says nothing new of the question
+_AS_SURE = 0.8  # of the first one's support, in that case
 _SHOWN_OF_NEAREST = 200  # characters
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given

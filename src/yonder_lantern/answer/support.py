@@ -15,19 +15,11 @@ import numpy as np
 
 from ..embedding import Embedding, TermEmbedding
 from ..find import analyser
-from ..records import BlockKind, Findings
+from ..records import Findings
+from .asked_for import AskedFor
 from .likes import Likes
 from .units import Unit
-from .wanted import (
-    Wanted,
-    amount_words,
-    amounts_in,
-    codes_in,
-    counted_thing,
-    counts,
-    has_wanted,
-    in_range,
-)
+from .wanted import Wanted, amount_words, amounts_in, codes_in, in_range
 
 _FIGURE = re.compile(r"(?<![\w.,-])\d+(?:[.,:]\d+)*(?![\w-])")
 _BRIEF = 12  # terms at which a unit counts as half brief
@@ -50,7 +42,8 @@ class Features:
     meaning : float
         Cosine of the unit's vector with the question's.
     form : float
-        1 when it holds the kind of thing asked for (number, time).
+        1 when it holds the kind of thing asked for: a price, a place, a number of what is
+        counted; one half when what is counted stands above a row.
     codes : float
         Share of the question's codes in the unit or above it; 1 without any.
     unknown : float
@@ -64,9 +57,6 @@ class Features:
         How little else the unit says: 1 for a short one, towards 0 for a long.
     found : float
         The score of the unit's hit.
-    counted : float
-        1 when a number stands before the thing whose number is asked for, or none is
-        asked for; one half when the thing stands above a row; else 0.
     near : float
         Share of the question's weight that stands in the unit or above it, or whose like
         does: a word counts as far as the nearest one there is its like.
@@ -87,47 +77,44 @@ class Features:
     close: float
     brief: float
     found: float
-    counted: float
     near: float
     figures: float
 
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=0.17,
-    around=1.82,
-    beside=4.01,
-    passage=1.92,
-    meaning=3.09,
-    form=4.51,
-    codes=2.33,
+    own=0.68,
+    around=2.25,
+    beside=4.66,
+    passage=2.64,
+    meaning=2.65,
+    form=4.85,
+    codes=2.24,
     unknown=0.00,
-    range=2.16,
-    close=0.67,
-    brief=0.27,
-    found=2.19,
-    counted=2.10,
-    near=5.11,
-    figures=2.64,
+    range=2.31,
+    close=0.54,
+    brief=0.46,
+    found=1.56,
+    near=3.74,
+    figures=2.95,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.00,
-    beside=1.64,
-    passage=0.84,
+    around=0.50,
+    beside=1.62,
+    passage=1.85,
     meaning=0.00,
-    form=1.38,
-    codes=0.86,
-    unknown=-0.59,
-    range=1.75,
-    close=0.87,
+    form=1.35,
+    codes=0.73,
+    unknown=0.00,
+    range=1.79,
+    close=0.13,
     brief=0.00,
     found=0.00,
-    counted=1.58,
-    near=2.01,
-    figures=0.83,
+    near=1.29,
+    figures=1.57,
 )
-INTERCEPT = -8.25
+INTERCEPT = -7.65
 
 
 class Judge:
@@ -147,9 +134,8 @@ class Judge:
     def __init__(self, findings: Findings, kind: Wanted, embedding: Embedding | None) -> None:
         self._weights: Mapping[str, float] = findings.terms
         self._total = sum(findings.terms.values()) or 1.0
-        self._kind = kind
+        self._asked_for = AskedFor(findings, kind)
         whole = f"{findings.asked.background} {findings.asked.question}"
-        self._asked = whole
         self._codes = codes_in(whole)
         self._asked_words = [
             (terms, max((findings.terms.get(term, 0.0) for term in terms), default=0.0))
@@ -157,8 +143,6 @@ class Judge:
         ]
         self._likes = Likes.of_words(embedding, tuple(findings.words))
         self._figures = frozenset(_FIGURE.findall(whole))
-        self._thing = frozenset(analyser(findings.language).terms(counted_thing(whole)))
-        self._analyser = analyser(findings.language)
         self._amounts = amounts_in(whole)
         self._amount_terms = frozenset(
             term
@@ -210,6 +194,9 @@ class Judge:
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
             own |= self._amount_terms
+        form = self._asked_for.held_by(unit)
+        if form == 1.0:  # "10 knots" says how fast, in other words
+            own |= self._asked_for.asking
         around = own | unit.above
         codes = 1.0
         if self._codes:
@@ -220,21 +207,13 @@ class Judge:
             beside=self._share(around | unit.beside),
             passage=self._share(self._passages[unit.rank] | around),
             meaning=meaning,
-            form=float(
-                has_wanted(
-                    self._kind,
-                    unit.text,
-                    item=unit.kind is BlockKind.ITEM,
-                    asked=self._asked,
-                )
-            ),
+            form=form,
             codes=codes,
             unknown=self._unknown,
             range=fits,
             close=self._closeness(unit.terms),
             brief=_BRIEF / (_BRIEF + len(unit.terms)),
             found=self._hits[unit.rank].score,
-            counted=self._counted(unit),
             near=self._nearness(unit, around),
             figures=self._figured(unit, fits),
         )
@@ -248,18 +227,6 @@ class Judge:
             here = any(term in around for term in terms)
             total += weight if here else weight * float(likes[at])
         return total / (sum(weight for _, weight in self._asked_words) or 1.0)
-
-    def _counted(self, unit: Unit) -> float:
-        if not self._thing:
-            return 1.0
-
-        def is_thing(word: str) -> bool:
-            return not self._thing.isdisjoint(self._analyser.word_terms(word))
-
-        if counts(unit.text, is_thing):
-            return 1.0
-        above = not self._thing.isdisjoint(unit.above)
-        return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
 
     def _figured(self, unit: Unit, fits: float) -> float:
         if not self._figures or fits == 1.0:

@@ -63,18 +63,18 @@ def document_units(
 ) -> Iterator[Unit]:
     """The units of some blocks of a document, in order; of all without.
 
-    A question in the documents stands over its answer; it is no unit itself.
+    A question in the documents stands over its answer or asks the reader; it is no unit itself.
     """
     above: dict[tuple[int, int, int], tuple[str, frozenset[str]]] = {}
     for index in range(len(document.blocks)) if blocks is None else blocks:
         block = document.blocks[index]
         if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
             continue
-        if document.text[block.end - 1] == "?":
-            continue
         lead, lead_terms = _above(document, index, analyser, above)
         before: frozenset[str] = frozenset()
         for start, end in _spans(document, block):
+            if document.text[end - 1] == "?":
+                continue
             terms = tuple(analyser.terms(document.text[start:end]))
             yield Unit(
                 document, block.kind, start, end, index, rank, terms, lead, lead_terms, before

@@ -66,7 +66,7 @@ def _fits_as(one: Judged, best: Judged, asked: frozenset[str]) -> bool:
     """Whether the question has as much in one row as in another."""
     a, b = one.features, best.features
     told = asked & frozenset(one.unit.terms) == asked & frozenset(best.unit.terms)
-    same = (a.form, a.range, a.figures, a.counted) == (b.form, b.range, b.figures, b.counted)
+    same = (a.form, a.range, a.figures) == (b.form, b.range, b.figures)
     return told and same and abs(a.near - b.near) <= _TIE
 
 

@@ -1,0 +1,83 @@
+"""Whether a unit holds the kind of thing that a question asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+from ..find import analyser
+from ..records import BlockKind, Findings
+from .units import Unit
+from .wanted import (
+    Wanted,
+    asking_words,
+    beside,
+    counted_thing,
+    counts,
+    deed_of,
+    has_wanted,
+    measured_above,
+    named_thing,
+    wanted,
+)
+
+
+class AskedFor:
+    """What one question asks for.
+
+    A number must count what is to be counted, a colour stand beside what has it, a
+    person do the deed, and what is asked for by its name, "which crane", be named.
+
+    Parameters
+    ----------
+    findings : Findings
+    kind : Wanted
+        What the question asks for, as far as that can be told by its form.
+
+    Attributes
+    ----------
+    asking : frozenset of str
+        Terms of the question that only say what kind of thing is asked for ("how fast"):
+        what is of the kind answers them, whether or not they stand there.
+    """
+
+    def __init__(self, findings: Findings, kind: Wanted) -> None:
+        asked = findings.asked
+        self._whole = f"{asked.background} {asked.question}"
+        leans = wanted(asked.question) is Wanted.ANYTHING  # "and in winter?"
+        asks = self._whole if leans else asked.question
+        self._kind = kind
+        self._analyser = analyser(findings.language)
+        self.asking = self._terms(asking_words(kind, asks))
+        self._asked = frozenset(findings.terms) - self.asking
+        self._counted = self._terms([counted_thing(asks)])
+        self._deed = self._terms([deed_of(asks)] if kind is Wanted.PERSON else [])
+        named = named_thing(asked.question) if kind is Wanted.ANYTHING else ""
+        self._named = self._terms([named])
+
+    def held_by(self, unit: Unit) -> float:
+        """1 for a unit that holds it, 0 for others; one half for a number below what it counts."""
+        if self._counted:
+            return self._number_in(unit)
+        if self._deed:
+            return float(not self._deed.isdisjoint(unit.terms))
+        if self._named:
+            return float(not self._named.isdisjoint(unit.above.union(unit.terms)))
+        if self._kind is Wanted.COLOUR:
+            return float(beside(self._kind, unit.text, lambda word: self._is(word, self._asked)))
+        item = unit.kind is BlockKind.ITEM
+        if has_wanted(self._kind, unit.text, item=item, asked=self._whole):
+            return 1.0
+        row = unit.kind is BlockKind.ROW
+        return float(row and measured_above(self._kind, unit.text, unit.lead))
+
+    def _number_in(self, unit: Unit) -> float:
+        if counts(unit.text, lambda word: self._is(word, self._counted)):
+            return 1.0
+        above = not self._counted.isdisjoint(unit.above)
+        return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
+
+    def _is(self, word: str, terms: Collection[str]) -> bool:
+        return any(term in terms for term in self._analyser.word_terms(word))
+
+    def _terms(self, of: Collection[str]) -> frozenset[str]:
+        return frozenset(term for word in of for term in self._analyser.terms(word))

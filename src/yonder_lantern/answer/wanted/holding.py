@@ -1,0 +1,180 @@
+"""What holds a kind of thing: whether a text has a date, a place, a price."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from ...text import words
+from .asked import defined_term
+from .kinds import Wanted
+from .words import COLOURS, DAYS, MONTHS, NUMBERS, PLACES, SIZES, SPANS
+
+_NUMBER = rf"(?:\d|\b(?:{NUMBERS}))[\d,.]*\s*-?"
+_ONE = r"(?:(?<!s )(?<!\d )(?<!once )(?<!twice )|(?<=lasts )|(?<=takes ))an?"
+_PLACE = rf"(?:(?-i:[A-Z])\w+|(?:{PLACES})\b)"
+_HOLDS = {
+    Wanted.LENGTH: rf"_(?:m|km|cm)\b\W*\d|\d[\d,.]*\s*-?{SIZES}|\b(?:{NUMBERS})[\s-]+{SIZES}",
+    Wanted.WEIGHT: rf"{_NUMBER}(?:t|tonnes?|tons?|tonnen|kg|kilos?|kilograms?|kilogramm|g)\b",
+    Wanted.SPEED: rf"{_NUMBER}(?:knots?|kn|knoten|n(?:œ|oe)uds?|km/h|mph|miles per hour)",
+    Wanted.WARMTH: r"\bdegrees?\b|°|\b(?:grad|degrés?)\b",
+    Wanted.NUMBER: rf"\d|\b(?:{NUMBERS})\b",
+    Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
+    r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
+    r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
+    Wanted.DURATION: rf"(?:\d|\b(?:{NUMBERS}|half|{_ONE}|few|several|eine?[mnr]?|une?)\b)"
+    rf"(?:(?! an? | per )[\w\s,½¼-]){{0,14}}?\b(?:{SPANS})\b",
+    Wanted.FREQUENCY: r"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
+    rf"\b|\btimes? an? (?:{SPANS})\b|\bon (?:{DAYS})s\b"
+    r"|\b(?:jede[nrs]?|alle|(?:ein|zwei|drei)mal|(?:täg|wöchent|monat|jähr)lich)\b"
+    r"|\b(?:chaque|tou(?:s|tes) les|(?:une|deux|trois) fois)\b",
+    Wanted.DATE: rf"\b\d{{1,2}}[:.]\d{{2}}\b|\b(?:1[5-9]|20)\d\d\b|\b(?:{MONTHS}|{DAYS})\b"
+    r"|\bnoon\b|\bmidnight\b|\bat once\b"
+    rf"|\b(?:\d{{1,2}}|{NUMBERS}) (?:uhr|heures?)\b|\b\d{{1,2}}h\d\d\b"
+    r"|\b(?:mittags?|mitternacht|sofort|midi|minuit)\b",
+    Wanted.PLACE: r"\b(?:at|in|on|beside|behind|near|opposite|under|below|above|between|outside"
+    r"|inside|next to|by|from|to|through|along|against|of"
+    r"|im|am|an|auf|bei|neben|hinter|vor|unter|zwischen"
+    rf"|à|au|aux|dans|sur|près d[eu]|derrière|devant|sous) (?:[\w’']+ ){{0,3}}{_PLACE}"
+    rf"|https?://|[|:] *[^|:]*\b{_PLACE}",
+    Wanted.REASON: r"\b(?:because|since|due to|owing to|so that|so as to|in order to|therefore"
+    r"|caused?|causes|reasons?|why|as a result|had|failed|for fear"
+    r"|to (?:avoid|keep|prevent|protect|save|let)"
+    r"|weil|denn|damit|wegen|grund|daher|deshalb|parce que|car|afin|à cause|raison)\b",
+    Wanted.COLOUR: rf"\b{COLOURS}\b",
+    Wanted.TELEPHONE: r"\+?\d[\d \-/()]{4,}\d",
+    Wanted.MAIL: r"\w@\w",
+    Wanted.SITE: r"https?://|\bwww\.|\b[\w-]+\.[a-z]{2,7}\b(?!\.)",
+    Wanted.MARK: r"\b[A-Z]{1,6}[-/ ]?\d[\w/-]*|\b\d{4,}\b|\b\d{3}[ /-]\d{2}",
+}
+_HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
+# What a heading or a header row says of the numbers below it.
+_ABOVE = {
+    kind: re.compile(pattern, re.IGNORECASE)
+    for kind, pattern in {
+        Wanted.MONEY: r"\b(?:crowns?|euros?|costs?|prices?|fees?|amount"
+        r"|kronen|kosten|preis|couronnes|prix)\b|[€$£]",
+        Wanted.LENGTH: r"\b(?:m|metres?|meters?|length|depth|height|width|feet|km)\b",
+        Wanted.TIME_OR_LENGTH: rf"\b(?:m|metres?|length|{SPANS})\b",
+        Wanted.DURATION: rf"\b(?:{SPANS})\b",
+        Wanted.FREQUENCY: r"\b(?:every|intervals?|how often|each)\b",
+        Wanted.WEIGHT: r"\b(?:t|tonnes?|kg|weight|load)\b",
+        Wanted.SPEED: r"\b(?:knots?|speed|km/h)\b",
+    }.items()
+}
+_NAMED = re.compile(
+    r"(?<=[a-z,;:] )(?:\b[A-Z][\w'’-]+)(?: [A-Z][\w'’-]+)*|[\"“*][A-Z][^\"”*]*[a-z][^\"”*]*[\"”*]"
+)
+_NUMERAL = re.compile(rf"\d|(?:{NUMBERS})(?:-\w+)?$", re.IGNORECASE)
+_BETWEEN = 3  # words between a number or a colour and the thing
+
+
+def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") -> bool:
+    """Whether a text holds something of the kind asked for.
+
+    Parameters
+    ----------
+    kind : Wanted
+    text : str
+    item : bool, default False
+        Whether the text is an item of a list.
+    asked : str, default ""
+        The question: a name it says itself is not the one it asks for.
+
+    Examples
+    --------
+    >>> has_wanted(Wanted.LENGTH, "She is 19.8 m long."), has_wanted(Wanted.WEIGHT, "In 1990.")
+    (True, False)
+    >>> has_wanted(Wanted.PLACE, "Ask at the counter."), has_wanted(Wanted.PLACE, "Never mind.")
+    (True, False)
+    """
+    if kind is Wanted.LIST:
+        return item
+    if kind is Wanted.DEFINITION:
+        return defines(text, defined_term(asked))
+    if kind is Wanted.NAME:
+        own = {word.casefold() for word in words(asked)}
+        return any(
+            own.isdisjoint(word.casefold() for word in words(match.group()))
+            for match in _NAMED.finditer(" ".join(text.split()))
+        )
+    if kind is Wanted.TIME_OR_LENGTH:
+        return has_wanted(Wanted.DURATION, text) or has_wanted(Wanted.LENGTH, text)
+    holder = _HOLDERS.get(kind)
+    return holder is None or holder.search(text) is not None
+
+
+def measured_above(kind: Wanted, row: str, lead: str) -> bool:
+    """Whether a row has a number, and what stands over it says that it is of some kind.
+
+    Examples
+    --------
+    >>> measured_above(Wanted.MONEY, "Fenders | 22,400", "Works | crowns")
+    True
+    """
+    pattern = _ABOVE.get(kind)
+    return pattern is not None and any(map(str.isdigit, row)) and bool(pattern.search(lead))
+
+
+def defines(text: str, term: str) -> bool:
+    """Whether a text begins with a term and then says what it is, or names it in brackets.
+
+    Examples
+    --------
+    >>> defines("- **ATT**: apparent time of turn", "att"), defines("reject_m = 0.35", "reject_m")
+    (True, True)
+    >>> defines("`E30 queue`: too many lines wait.", "E30")
+    True
+    >>> defines("Ask for the ATT before you sail.", "ATT")
+    False
+    """
+    if not term:
+        return False
+    quoted = rf"[`*_]{re.escape(term)}(?: \w+){{1,2}}(?=[`*_])"
+    own = rf"[\W_]*(?:{quoted}|{re.escape(term)})[\W_]*?"
+    then = r"(?:[:=|–—]|\((?!\))|,|\b(?:is|are|means|stands for)\b)"
+    said = rf"^(?:the |an? )?{own}(?:\*\*|__|`|[\"”’])?\s*{then}"
+    set_to = rf"^\W*{re.escape(term)}\W*?[:=]"  # in a line of code
+    long_form = rf"^\W*(?:\w+ ){{1,6}}\({re.escape(term)}\)"
+    return (
+        re.search(said, text.strip(), re.I) is not None
+        or re.search(set_to, text, re.I | re.M) is not None
+        or re.search(long_form, text, re.I) is not None
+    )
+
+
+def beside(kind: Wanted, text: str, thing: Callable[[str], bool]) -> bool:
+    """Whether a text has a word of a kind near one that is the thing asked about.
+
+    Examples
+    --------
+    >>> beside(Wanted.COLOUR, "The boat is painted red.", lambda word: word == "boat")
+    True
+    >>> beside(Wanted.COLOUR, "A red lamp is on the roof of the boat.", lambda word: word == "boat")
+    False
+    """
+    found = words(text)
+    things = [at for at, word in enumerate(found) if thing(word)]
+    return any(
+        abs(at - other) <= _BETWEEN
+        for at, word in enumerate(found)
+        if _HOLDERS[kind].fullmatch(word)
+        for other in things
+    )
+
+
+def counts(text: str, thing: Callable[[str], bool]) -> bool:
+    """Whether a text has a number just before a word that is the thing asked about.
+
+    Examples
+    --------
+    >>> counts("There are forty-two free berths.", lambda word: word.startswith("berth"))
+    True
+    >>> counts("Berth 14 is free.", lambda word: word.startswith("berth"))
+    False
+    """
+    found = words(text)
+    for at, word in enumerate(found):
+        if _NUMERAL.match(word) and any(map(thing, found[at + 1 : at + 2 + _BETWEEN])):
+            return True
+    return False
