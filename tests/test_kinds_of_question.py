@@ -172,7 +172,7 @@ ASHORE = {
     "crane.md": "# The crane\n\nThe crane was mended in spring. It stands behind the Salt Store. "
     "The crane is painted green. The old pump was blue. Divers saw to the crane after the frost. "
     "It was shut because its brake had slipped. Two crates stood there. Do you need it? Ring us.\n",
-    "party.md": "# A letter\n\nGood evening,\n\non 12 August we saw 74 otters by the crane. "
+    "party.md": "# A letter\n\nGood evening,\n\non 12 August we counted 74 otters by the crane. "
     "Was that more than last year?\n",
 }
 
@@ -189,8 +189,8 @@ def ashore(tmp_path_factory: pytest.TempPathFactory) -> Desk:
         ("What colour is the crane?", "The crane is painted green."),
         ("Who saw to the crane?", "Divers saw to the crane after the frost."),
         ("Why was the crane shut?", "It was shut because its brake had slipped."),
-        ("How many otters were seen by the crane?", "we saw 74 otters"),
-        ("How many gulls were seen by the crane?", None),
+        ("How many otters were counted by the crane?", "we counted 74 otters"),
+        ("How many gulls were counted by the crane?", None),
         ("Who built the crane?", None),
         ("What colour is the store?", None),
         ("Is there a lift by the crane?", None),

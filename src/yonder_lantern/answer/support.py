@@ -83,38 +83,38 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=0.68,
-    around=2.25,
-    beside=4.66,
-    passage=2.64,
-    meaning=2.65,
-    form=4.85,
+    own=0.90,
+    around=2.32,
+    beside=4.35,
+    passage=3.08,
+    meaning=2.78,
+    form=4.53,
     codes=2.24,
     unknown=0.00,
-    range=2.31,
-    close=0.54,
-    brief=0.46,
-    found=1.56,
-    near=3.74,
-    figures=2.95,
+    range=2.28,
+    close=0.37,
+    brief=0.52,
+    found=1.66,
+    near=3.77,
+    figures=2.94,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.50,
-    beside=1.62,
-    passage=1.85,
+    around=0.55,
+    beside=1.55,
+    passage=2.33,
     meaning=0.00,
-    form=1.35,
-    codes=0.73,
+    form=1.16,
+    codes=0.62,
     unknown=0.00,
-    range=1.79,
-    close=0.13,
-    brief=0.00,
+    range=1.86,
+    close=0.30,
+    brief=0.19,
     found=0.00,
-    near=1.29,
-    figures=1.57,
+    near=0.74,
+    figures=1.46,
 )
-INTERCEPT = -7.65
+INTERCEPT = -7.39
 
 
 class Judge:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from itertools import chain
 
 from .dates import written_dates
+from .irregular import IRREGULAR
 from .stopwords import ELIDED, STOP_WORDS
 from .tokens import word_spans, words
 
@@ -32,10 +33,11 @@ class Analyser:
     """Turns words into terms for one language.
 
     A word is folded in case and form (NFKC), dropped when it is a function word
-    of the language, and stemmed. A date also gives itself as ``2026-05-03``. A word
-    with marks inside it gives its parts, but for what is elided (``l'écluse``); a
-    code or number (one that holds a figure) also gives itself whole, so that
-    ``CR-02`` is found by ``CR-02`` before anything that only has ``CR``.
+    of the language, and stemmed; English forms that follow no rule ("paid") are
+    looked up. A date also gives itself as ``2026-05-03``. A word with marks inside
+    it gives its parts, but for what is elided (``l'écluse``); a code or number (one
+    that holds a figure) also gives itself whole, so that ``CR-02`` is found by
+    ``CR-02`` before anything that only has ``CR``.
 
     Parameters
     ----------
@@ -50,11 +52,14 @@ class Analyser:
     --------
     >>> Analyser("en").terms("The boats' moorings at CR-02")
     ['boat', 'moor', 'cr-02', 'cr', '02']
+    >>> Analyser("en").terms("who paid for the knives"), Analyser("de").terms("paid")
+    (['pay', 'knife'], ['paid'])
     """
 
     def __init__(self, language: str) -> None:
         self.language = language
         self._stops = STOP_WORDS.get(language, frozenset())
+        self._irregular = IRREGULAR if language == "en" else {}
         before = "|".join(sorted(ELIDED.get(language, ())))
         self._elided = re.compile(rf"\b(?:{before})['’]" if before else r"(?!)")  # or nothing
         self._known = _Known(self._analyse)
@@ -103,7 +108,7 @@ class Analyser:
     def _stem(self, word: str) -> str:
         if self._stemmer is None or any(character.isdigit() for character in word):
             return word
-        return str(self._stemmer.stemWord(word))
+        return str(self._stemmer.stemWord(self._irregular.get(word, word)))
 
 
 class _Known(dict[str, tuple[str, ...]]):

@@ -273,9 +273,22 @@ class _Said:
                 found.append(after[:_DENIED])
         return found
 
-    def denied(self, others: Collection[str]) -> frozenset[str]:
-        """The terms that a negation is of, where others say the first of them at all."""
-        return frozenset(term for own in self.denials if own and own[0] in others for term in own)
+    @cached_property
+    def first_denied(self) -> frozenset[str]:
+        """The first term that follows each negation."""
+        return frozenset(own[0] for own in self.denials if own)
+
+    def denied(self, others: Collection[str], alike: Collection[str]) -> frozenset[str]:
+        """The terms that a negation is of, where others say the first of them and do not deny it.
+
+        ``alike`` are the first terms of the others' negations.
+        """
+        return frozenset(
+            term
+            for own in self.denials
+            if own and own[0] in others and own[0] not in alike
+            for term in own
+        )
 
     @cached_property
     def ordinary(self) -> frozenset[str]:
@@ -372,8 +385,8 @@ def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault
 def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     """What one denies and the other says."""
     theirs = frozenset(term for one in there for term in one.terms)
-    denied = frozenset(term for one in there for term in one.denied(said.terms))
-    own = said.denied(theirs)
+    denied = frozenset(term for one in there for term in one.denied(said.terms, said.first_denied))
+    own = said.denied(theirs, frozenset().union(*(one.first_denied for one in there)))
     every = frozenset(term for one in there for denial in one.denials for term in denial)
     wrong = (own & (theirs - every)) | ((said.terms - own) & denied - _said_too(there, denied))
     return [Fault("negation", word) for word in said.words_of(wrong)]
