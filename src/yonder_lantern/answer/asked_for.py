@@ -9,6 +9,7 @@ from ..records import BlockKind, Findings
 from .units import Unit
 from .wanted import (
     Wanted,
+    are_people,
     asking_words,
     beside,
     counted_thing,
@@ -49,7 +50,8 @@ class AskedFor:
         self._analyser = analyser(findings.language)
         self.asking = self._terms(asking_words(kind, asks))
         self._asked = frozenset(findings.terms) - self.asking
-        self._counted = self._terms([counted_thing(asks)])
+        self._thing = counted_thing(asks)
+        self._counted = self._terms([self._thing])
         self._deed = self._terms([deed_of(asks)] if kind is Wanted.PERSON else [])
         named = named_thing(asked.question) if kind is Wanted.ANYTHING else ""
         self._named = self._terms([named])
@@ -71,10 +73,13 @@ class AskedFor:
         return float(row and measured_above(self._kind, unit.text, unit.lead))
 
     def _number_in(self, unit: Unit) -> float:
-        if counts(unit.text, lambda word: self._is(word, self._counted)):
+        if counts(unit.text, self._is_counted):
             return 1.0
         above = not self._counted.isdisjoint(unit.above)
         return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
+
+    def _is_counted(self, word: str) -> bool:
+        return self._is(word, self._counted) or are_people(word, self._thing)
 
     def _is(self, word: str, terms: Collection[str]) -> bool:
         return any(term in terms for term in self._analyser.word_terms(word))

@@ -83,38 +83,38 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=0.90,
-    around=2.32,
-    beside=4.35,
-    passage=3.08,
-    meaning=2.78,
-    form=4.53,
-    codes=2.24,
+    own=1.07,
+    around=2.83,
+    beside=4.64,
+    passage=2.44,
+    meaning=2.59,
+    form=4.44,
+    codes=2.12,
     unknown=0.00,
-    range=2.28,
-    close=0.37,
-    brief=0.52,
-    found=1.66,
-    near=3.77,
-    figures=2.94,
+    range=2.22,
+    close=0.48,
+    brief=0.37,
+    found=2.22,
+    near=3.70,
+    figures=2.83,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.55,
-    beside=1.55,
-    passage=2.33,
+    around=0.47,
+    beside=2.19,
+    passage=1.96,
     meaning=0.00,
-    form=1.16,
-    codes=0.62,
+    form=0.91,
+    codes=0.48,
     unknown=0.00,
-    range=1.86,
-    close=0.30,
-    brief=0.19,
+    range=1.49,
+    close=0.00,
+    brief=0.00,
     found=0.00,
-    near=0.74,
-    figures=1.46,
+    near=0.88,
+    figures=1.55,
 )
-INTERCEPT = -7.39
+INTERCEPT = -6.95
 
 
 class Judge:

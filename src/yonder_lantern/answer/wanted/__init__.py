@@ -2,13 +2,14 @@
 
 from .amounts import amount_words, amounts_in, codes_in, in_range
 from .asked import asking_words, counted_thing, deed_of, defined_term, named_thing, wanted
-from .holding import beside, counts, defines, has_wanted, measured_above
+from .holding import are_people, beside, counts, defines, has_wanted, measured_above
 from .kinds import Wanted
 
 __all__ = [
     "Wanted",
     "amount_words",
     "amounts_in",
+    "are_people",
     "asking_words",
     "beside",
     "codes_in",

@@ -38,9 +38,16 @@ _ASKS = (
     ),
     (
         Wanted.DURATION,
-        r"\bhow (?:long|soon|quickly)\b|\bwie lange\b|\b(?:combien de|quel) temps\b",
+        r"\bhow (?:long|soon|quickly|far (?:ahead|before|in advance))\b"
+        r"|\bwie lange\b|\b(?:combien de|quel) temps\b",
     ),
     (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b|\bcombien de fois\b"),
+    (
+        Wanted.PAST,
+        rf"{_BEGINS}(?:when|what year|which year) (?:was|were|did)\b|\bwann (?:wurde|war)"
+        rf"|{_BEGINS}quand (?:a|ont|fut|était)\b",
+    ),
+    (Wanted.AGE, r"\bhow old\b|\bwie alt\b|\bquel âge\b"),
     (
         Wanted.DATE,
         rf"{_BEGINS}when\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b"
@@ -52,7 +59,7 @@ _ASKS = (
         r"\bhow much (?:is|are|does|do|for)\b(?!.*\b(?:weigh|hold|lift|draw|take|carry)\b)"
         r"|\bkostet\b|\bkosten\b|\b(?:preis|gebühr|miete|strafe|rabatt|zahlt|zahlen|bezahlt)\b"
         r"|\b(?:coûte|coûtent|prix|tarif|taxe|loyer|amende|paie|paient|payer|paye)\b"
-        r"|\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|fare|rent"
+        r"|\b(?:cost|costs|price|pay|pays|paid|fee|fees|charge|charges|dues|fine|salary|wages?|earns?|fare|rent"
         r"|penalty|discount|refund|deposit|spend|money|cash)\b",
     ),
     (
@@ -61,7 +68,11 @@ _ASKS = (
         r"|\bwie (?:tief|hoch|breit|weit|dick)\b|\b(?:länge|tiefe|höhe|breite)\b"
         r"|\b(?:longueur|profondeur|hauteur|largeur)\b",
     ),
-    (Wanted.WEIGHT, r"\bhow heavy\b|\b(?:weight|tonnage)\b|\bwie schwer\b|\bgewicht\b|\bpoids\b"),
+    (
+        Wanted.WEIGHT,
+        r"\bhow heavy\b|\bhow much .*\b(?:weigh|lift)\b|\b(?:weight|tonnage)\b"
+        r"|\bwie schwer\b|\bgewicht\b|\bpoids\b",
+    ),
     (Wanted.SPEED, r"\bhow fast\b|\bspeed\b|\bwie schnell\b|\bgeschwindigkeit\b|\bvitesse\b"),
     (
         Wanted.WARMTH,
@@ -99,7 +110,8 @@ _ASKS = (
     (Wanted.PERSON, rf"{_BEGINS}(?:who|whom|wer|wem|wen|qui)\b"),
     (
         Wanted.NUMBER,
-        r"\bhow (?:many|much|deep|far|high|tall|fast|wide|heavy|warm|large|big|old|strong)\b"
+        r"\bhow (?:many|much|deep|far|high|tall|fast|wide|heavy|warm|large|big|old|strong"
+        r"|exact|accurate|precise|closely|near|close)\b"
         r"|\b(?:speed|limit|length|depth|height|value|capacity|load|draught|number|percentage)\b"
         r"|\bwie ?viele?\b|\bcombien\b",
     ),
@@ -114,15 +126,17 @@ _ASKS_AMOUNT = re.compile(
 _ASKING = {
     kind: frozenset(own.split())
     for kind, own in {
-        Wanted.NUMBER: "many much number",
+        Wanted.NUMBER: "many much number large big strong exact accurate precise closely",
         Wanted.MONEY: "much cost costs price pay pays paid charge charges fee fees spend money",
-        Wanted.DURATION: "long soon quickly time",
+        Wanted.DURATION: "long soon quickly time far ahead",
         Wanted.FREQUENCY: "often",
         Wanted.DATE: "when time date day year month",
+        Wanted.PAST: "when year",
+        Wanted.AGE: "old",
         Wanted.LIST: "step steps list order",
         Wanted.LENGTH: "deep high tall wide far thick long away length depth height width",
         Wanted.TIME_OR_LENGTH: "long",
-        Wanted.WEIGHT: "heavy weight",
+        Wanted.WEIGHT: "heavy weight weigh much",
         Wanted.SPEED: "fast speed",
         Wanted.WARMTH: "warm cold hot temperature",
         Wanted.NAME: "name called",

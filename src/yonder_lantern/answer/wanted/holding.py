@@ -8,7 +8,7 @@ from collections.abc import Callable
 from ...text import words
 from .asked import defined_term
 from .kinds import Wanted
-from .words import COLOURS, DAYS, MONTHS, NUMBERS, PLACES, SIZES, SPANS
+from .words import ANY_PEOPLE, COLOURS, DAYS, MONTHS, NUMBERS, PEOPLE, PLACES, SIZES, SPANS
 
 _NUMBER = rf"(?:\d|\b(?:{NUMBERS}))[\d,.]*\s*-?"
 _ONE = r"(?:(?<!s )(?<!\d )(?<!once )(?<!twice )|(?<=lasts )|(?<=takes ))an?"
@@ -22,7 +22,8 @@ _HOLDS = {
     Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
     r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
     r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
-    Wanted.DURATION: rf"(?:\d|\b(?:{NUMBERS}|half|{_ONE}|few|several|eine?[mnr]?|une?)\b)"
+    Wanted.DURATION: r"(?<!every )(?<!each )"
+    rf"(?:(?<![\d:.,])\d|\b(?:{NUMBERS}|half|{_ONE}|few|several|eine?[mnr]?|une?)\b)"
     rf"(?:(?! an? | per )[\w\s,½¼-]){{0,14}}?\b(?:{SPANS})\b",
     Wanted.FREQUENCY: r"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
     rf"\b|\btimes? an? (?:{SPANS})\b|\bon (?:{DAYS})s\b"
@@ -30,8 +31,15 @@ _HOLDS = {
     r"|\b(?:chaque|tou(?:s|tes) les|(?:une|deux|trois) fois)\b",
     Wanted.DATE: rf"\b\d{{1,2}}[:.]\d{{2}}\b|\b(?:1[5-9]|20)\d\d\b|\b(?:{MONTHS}|{DAYS})\b"
     r"|\bnoon\b|\bmidnight\b|\bat once\b"
+    r"|^\W*(?:when(?:ever)?|if|as soon as|during|while|wenn|sobald|während|quand|lorsque|dès que)\b"
     rf"|\b(?:\d{{1,2}}|{NUMBERS}) (?:uhr|heures?)\b|\b\d{{1,2}}h\d\d\b"
     r"|\b(?:mittags?|mitternacht|sofort|midi|minuit)\b",
+    Wanted.PAST: r"\b(?:1[5-9]|20)\d\d\b"
+    rf"|\b(?:\d{{1,2}}\.?|first|second|third|\w+th)(?: of)? (?:{MONTHS})\b"
+    r"|\b(?:ago|century|centuries|yesterday|last (?:week|month|year|summer|winter))\b"
+    r"|\bvor \w+ (?:jahren|monaten|tagen)\b|\bil y a\b|\b(?:jahrhundert|siècle)\b",
+    Wanted.AGE: rf"\b(?:1[5-9]|20)\d\d\b|\b(?:\d+|{NUMBERS}) (?:years?|jahre?|ans)\b"
+    rf"|\b(?:is|are|was|aged?|ist|est) (?:\d+|{NUMBERS})\b",
     Wanted.PLACE: r"\b(?:at|in|on|beside|behind|near|opposite|under|below|above|between|outside"
     r"|inside|next to|by|from|to|through|along|against|of"
     r"|im|am|an|auf|bei|neben|hinter|vor|unter|zwischen"
@@ -65,8 +73,10 @@ _ABOVE = {
 _NAMED = re.compile(
     r"(?<=[a-z,;:] )(?:\b[A-Z][\w'’-]+)(?: [A-Z][\w'’-]+)*|[\"“*][A-Z][^\"”*]*[a-z][^\"”*]*[\"”*]"
 )
+_ANY_PEOPLE = re.compile(ANY_PEOPLE, re.IGNORECASE)
+_PEOPLE = re.compile(PEOPLE, re.IGNORECASE)
 _NUMERAL = re.compile(rf"\d|(?:{NUMBERS})(?:-\w+)?$", re.IGNORECASE)
-_BETWEEN = 3  # words between a number or a colour and the thing
+_BETWEEN = 3  # words between a number, a colour or a name and the thing
 
 
 def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") -> bool:
@@ -93,15 +103,23 @@ def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") 
     if kind is Wanted.DEFINITION:
         return defines(text, defined_term(asked))
     if kind is Wanted.NAME:
-        own = {word.casefold() for word in words(asked)}
-        return any(
-            own.isdisjoint(word.casefold() for word in words(match.group()))
-            for match in _NAMED.finditer(" ".join(text.split()))
-        )
+        return _names_other(text, asked)
     if kind is Wanted.TIME_OR_LENGTH:
         return has_wanted(Wanted.DURATION, text) or has_wanted(Wanted.LENGTH, text)
     holder = _HOLDERS.get(kind)
     return holder is None or holder.search(text) is not None
+
+
+def _names_other(text: str, asked: str) -> bool:
+    """Whether a text has a name that the question has not, near a word that it has."""
+    own = {word.casefold() for word in words(asked)}
+    flat = " ".join(text.split())
+    for match in _NAMED.finditer(flat):
+        if own.isdisjoint(word.casefold() for word in words(match.group())):
+            before, after = words(flat[: match.start()])[-_BETWEEN:], words(flat[match.end() :])
+            if any(word.casefold() in own for word in [*before, *after[:_BETWEEN]]):
+                return True
+    return False
 
 
 def measured_above(kind: Wanted, row: str, lead: str) -> bool:
@@ -161,6 +179,18 @@ def beside(kind: Wanted, text: str, thing: Callable[[str], bool]) -> bool:
         if _HOLDERS[kind].fullmatch(word)
         for other in things
     )
+
+
+def are_people(word: str, other: str) -> bool:
+    """Whether two words stand for people, one of them for people of any sort.
+
+    Examples
+    --------
+    >>> are_people("people", "passengers"), are_people("members", "passengers")
+    (True, False)
+    """
+    both = _PEOPLE.fullmatch(word) and _PEOPLE.fullmatch(other)
+    return bool(both and (_ANY_PEOPLE.fullmatch(word) or _ANY_PEOPLE.fullmatch(other)))
 
 
 def counts(text: str, thing: Callable[[str], bool]) -> bool:

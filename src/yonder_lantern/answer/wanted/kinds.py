@@ -14,6 +14,8 @@ class Wanted(Enum):
     DURATION = "duration"
     FREQUENCY = "frequency"
     DATE = "date"
+    PAST = "past date"
+    AGE = "age"
     LIST = "list"
     LENGTH = "length"
     WEIGHT = "weight"

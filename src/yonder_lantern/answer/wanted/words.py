@@ -51,3 +51,10 @@ SMALL = (
     "|können|darf|dürfen|muss|müssen|sind|ist|war|waren|gibt|hat|haben|der|die|das|im|es|man"
     "|peut|peuvent|doit|sont|est|était|y|ont|il|elle|on|du|des|les|le|la|à|en|dans|par"
 )
+ANY_PEOPLE = "people|persons?|leute|menschen|personen|personnes|gens"
+PEOPLE = (
+    f"{ANY_PEOPLE}|men|women|children|visitors?|guests?|passengers?|members?|staff|crew|customers?"
+    "|users?|employees?|workers?|volunteers?|pupils?|students?|adults?|residents?|hands"
+    "|kinder|gäste|besucher|mitglieder|fahrgäste|mitarbeiter"
+    "|enfants|visiteurs|membres|passagers|employés"
+)
