@@ -6,6 +6,7 @@ from collections.abc import Collection
 
 from ..find import analyser
 from ..records import BlockKind, Findings
+from .checking import unit_of
 from .units import Unit
 from .wanted import (
     Wanted,
@@ -51,6 +52,7 @@ class AskedFor:
         self.asking = self._terms(asking_words(kind, asks))
         self._asked = frozenset(findings.terms) - self.asking
         self._thing = counted_thing(asks)
+        self._unit = unit_of(self._thing)
         self._counted = self._terms([self._thing])
         self._deed = self._terms([deed_of(asks)] if kind is Wanted.PERSON else [])
         named = named_thing(asked.question) if kind is Wanted.ANYTHING else ""
@@ -61,7 +63,8 @@ class AskedFor:
         if self._counted:
             return self._number_in(unit)
         if self._deed:
-            return float(not self._deed.isdisjoint(unit.terms))
+            said = unit.above.union(unit.terms) if unit.kind is BlockKind.ROW else unit.terms
+            return float(not self._deed.isdisjoint(said))
         if self._named:
             return float(not self._named.isdisjoint(unit.above.union(unit.terms)))
         if self._kind is Wanted.COLOUR:
@@ -79,7 +82,11 @@ class AskedFor:
         return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
 
     def _is_counted(self, word: str) -> bool:
-        return self._is(word, self._counted) or are_people(word, self._thing)
+        return (
+            self._is(word, self._counted)
+            or are_people(word, self._thing)
+            or (self._unit != "" and unit_of(word) == self._unit)
+        )
 
     def _is(self, word: str, terms: Collection[str]) -> bool:
         return any(term in terms for term in self._analyser.word_terms(word))

@@ -44,6 +44,8 @@ class Features:
     form : float
         1 when it holds the kind of thing asked for: a price, a place, a number of what is
         counted; one half when what is counted stands above a row.
+    fitting : float
+        ``beside`` times ``form``: one without the other is little.
     codes : float
         Share of the question's codes in the unit or above it; 1 without any.
     unknown : float
@@ -71,6 +73,7 @@ class Features:
     passage: float
     meaning: float
     form: float
+    fitting: float
     codes: float
     unknown: float
     range: float
@@ -83,38 +86,40 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.07,
-    around=2.83,
-    beside=4.64,
-    passage=2.44,
-    meaning=2.59,
-    form=4.44,
-    codes=2.12,
+    own=1.43,
+    around=1.68,
+    beside=3.35,
+    passage=2.02,
+    meaning=3.30,
+    form=2.33,
+    fitting=2.78,
+    codes=2.09,
     unknown=0.00,
     range=2.22,
-    close=0.48,
-    brief=0.37,
-    found=2.22,
-    near=3.70,
-    figures=2.83,
+    close=0.00,
+    brief=0.34,
+    found=2.18,
+    near=3.65,
+    figures=2.72,
 )
 SUPPORT = Features(
     own=0.00,
-    around=0.47,
-    beside=2.19,
-    passage=1.96,
+    around=0.00,
+    beside=1.07,
+    passage=1.15,
     meaning=0.00,
-    form=0.91,
-    codes=0.48,
+    form=0.26,
+    fitting=1.53,
+    codes=0.57,
     unknown=0.00,
-    range=1.49,
+    range=1.37,
     close=0.00,
     brief=0.00,
     found=0.00,
-    near=0.88,
-    figures=1.55,
+    near=1.44,
+    figures=1.60,
 )
-INTERCEPT = -6.95
+INTERCEPT = -6.10
 
 
 class Judge:
@@ -201,13 +206,15 @@ class Judge:
         codes = 1.0
         if self._codes:
             codes = len(self._codes & around) / len(self._codes)
+        beside = self._share(around | unit.beside)
         return Features(
             own=self._share(own),
             around=self._share(around),
-            beside=self._share(around | unit.beside),
+            beside=beside,
             passage=self._share(self._passages[unit.rank] | around),
             meaning=meaning,
             form=form,
+            fitting=form * beside,
             codes=codes,
             unknown=self._unknown,
             range=fits,

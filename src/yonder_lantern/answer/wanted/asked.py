@@ -155,6 +155,7 @@ _HOW_MANY = re.compile(
 _WHO_DOES = re.compile(
     rf"\b(?:who|whom)(?: (?:{SMALL}|one|else|usually|allowed))* ([a-z]\w+)", re.IGNORECASE
 )
+_LIGHT = re.compile("(?:gets?|got|makes?|made|takes?|took|runs?|ran|goes|needs?|uses?|keeps?)")
 _NAMING = (  # the thing is the last word of each group
     r"^\W*(?:and |so )?(?:(?:in|on|at|to|from|by|under|with|for|of|until|since) )?"
     rf"(?:which|what|whose) (?:of the )?(?!(?:kind|sort|type|way|time|happens?)\b)({_THING})",
@@ -230,13 +231,15 @@ def counted_thing(question: str) -> str:
 def deed_of(question: str) -> str:
     """What somebody does, or what is done to them, who is asked for; empty if nobody is.
 
+    Nor is it told by a verb that says little, such as "gets".
+
     Examples
     --------
     >>> deed_of("Who leads a search?"), deed_of("Who was buried here?"), deed_of("Where is it?")
     ('leads', 'buried', '')
     """
     found = _WHO_DOES.search(question)
-    return found[1] if found else ""
+    return found[1] if found and not _LIGHT.fullmatch(found[1]) else ""
 
 
 def named_thing(question: str) -> str:

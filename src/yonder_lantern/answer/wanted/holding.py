@@ -14,7 +14,8 @@ _NUMBER = rf"(?:\d|\b(?:{NUMBERS}))[\d,.]*\s*-?"
 _ONE = r"(?:(?<!s )(?<!\d )(?<!once )(?<!twice )|(?<=lasts )|(?<=takes ))an?"
 _PLACE = rf"(?:(?-i:[A-Z])\w+|(?:{PLACES})\b)"
 _HOLDS = {
-    Wanted.LENGTH: rf"_(?:m|km|cm)\b\W*\d|\d[\d,.]*\s*-?{SIZES}|\b(?:{NUMBERS})[\s-]+{SIZES}",
+    Wanted.LENGTH: r"\bminutes (?:on foot|walk|away)\b"
+    rf"|_(?:m|km|cm)\b\W*\d|\d[\d,.]*\s*-?{SIZES}|\b(?:{NUMBERS})[\s-]+{SIZES}",
     Wanted.WEIGHT: rf"{_NUMBER}(?:t|tonnes?|tons?|tonnen|kg|kilos?|kilograms?|kilogramm|g)\b",
     Wanted.SPEED: rf"{_NUMBER}(?:knots?|kn|knoten|n(?:œ|oe)uds?|km/h|mph|miles per hour)",
     Wanted.WARMTH: r"\bdegrees?\b|°|\b(?:grad|degrés?)\b",
@@ -22,7 +23,7 @@ _HOLDS = {
     Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
     r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
     r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
-    Wanted.DURATION: r"(?<!every )(?<!each )"
+    Wanted.DURATION: rf"\bhalf an? (?:{SPANS})\b|(?<!every )(?<!each )"
     rf"(?:(?<![\d:.,])\d|\b(?:{NUMBERS}|half|{_ONE}|few|several|eine?[mnr]?|une?)\b)"
     rf"(?:(?! an? | per )[\w\s,½¼-]){{0,14}}?\b(?:{SPANS})\b",
     Wanted.FREQUENCY: r"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
@@ -46,7 +47,7 @@ _HOLDS = {
     rf"|à|au|aux|dans|sur|près d[eu]|derrière|devant|sous) (?:[\w’']+ ){{0,3}}{_PLACE}"
     rf"|https?://|[|:] *[^|:]*\b{_PLACE}",
     Wanted.REASON: r"\b(?:because|since|due to|owing to|so that|so as to|in order to|therefore"
-    r"|caused?|causes|reasons?|why|as a result|had|failed|for fear"
+    r"|caused?|causes|reasons?|why|as a result|had|would|failed|for fear"
     r"|to (?:avoid|keep|prevent|protect|save|let)"
     r"|weil|denn|damit|wegen|grund|daher|deshalb|parce que|car|afin|à cause|raison)\b",
     Wanted.COLOUR: rf"\b{COLOURS}\b",
