@@ -64,15 +64,15 @@ def run_yonder(*arguments: str, cwd: Path, stdin: str = "", **environment: str) 
 
 def read_until(handle: int, pattern: str) -> str:
     """What a terminal shows until a pattern is among it, or its process has ended."""
-    seen = ""
+    seen = b""  # a letter of several bytes can come in parts
     end = time.monotonic() + HANGS
-    while not re.search(pattern, seen) and time.monotonic() < end:
+    while not re.search(pattern, seen.decode("utf-8", "replace")) and time.monotonic() < end:
         if select.select([handle], [], [], 0.1)[0]:
             try:
-                seen += os.read(handle, 4096).decode("utf-8", "replace")
+                seen += os.read(handle, 4096)
             except OSError:
                 break
-    return seen
+    return seen.decode("utf-8", "replace")
 
 
 @pytest.fixture
