@@ -73,12 +73,11 @@ def document_units(
         lead, lead_terms = _above(document, index, analyser, above)
         before: frozenset[str] = frozenset()
         for start, end in _spans(document, block):
-            if document.text[end - 1] == "?":
-                continue
             terms = tuple(analyser.terms(document.text[start:end]))
-            yield Unit(
-                document, block.kind, start, end, index, rank, terms, lead, lead_terms, before
-            )
+            if document.text[end - 1] != "?":
+                yield Unit(
+                    document, block.kind, start, end, index, rank, terms, lead, lead_terms, before
+                )
             before = frozenset(terms)
 
 

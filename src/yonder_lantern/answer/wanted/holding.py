@@ -11,6 +11,7 @@ from .kinds import Wanted
 from .words import ANY_PEOPLE, COLOURS, DAYS, MONTHS, NUMBERS, PEOPLE, PLACES, SIZES, SPANS
 
 _NUMBER = rf"(?:\d|\b(?:{NUMBERS}))[\d,.]*\s*-?"
+# "a day", but not that of "two tides a day"
 _ONE = r"(?:(?<!s )(?<!\d )(?<!once )(?<!twice )|(?<=lasts )|(?<=takes ))an?"
 _PLACE = rf"(?:(?-i:[A-Z])\w+|(?:{PLACES})\b)"
 _HOLDS = {
