@@ -104,7 +104,7 @@ def test_merged_segments_hold_what_their_parts_held(make_desk: MakeDesk) -> None
     assert sorted(merged.documents[:, 0].tolist()) == live
     at = 0
     for opened in snapshot.segments:
-        for passage, span in enumerate(opened.segment.passages.tolist()):
+        for passage, span in enumerate(opened.segment.passages[:].tolist()):
             if opened.live is not None and not opened.live[span[0]]:
                 continue
             row = opened.segment.documents[span[0], 0]

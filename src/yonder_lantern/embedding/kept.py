@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 import sqlite3
+import zlib
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 import numpy as np
 
 from ..records import Cancel, CancelledError, Progress
-from ..storage import Array
+from ..storage import Array, open_private, private_folder
 
-_SCHEMA = "CREATE TABLE IF NOT EXISTS vectors (key BLOB PRIMARY KEY, vector BLOB) WITHOUT ROWID"
+_LOG = logging.getLogger("yonder_lantern.embedding")
+_SCHEMA = (
+    "CREATE TABLE IF NOT EXISTS checked (key BLOB PRIMARY KEY, vector BLOB, checksum INTEGER) "
+    "WITHOUT ROWID"
+)
+_SELECT = "SELECT vector, checksum FROM checked WHERE key = ?"
+_INSERT = "INSERT OR REPLACE INTO checked VALUES (?, ?, ?)"
 _AT_ONCE = 256  # texts that are embedded before they are kept: an interruption loses no more
 
 
@@ -29,7 +37,7 @@ class KeptVectors:
     """
 
     def __init__(self, folder: Path, hash_: str, dimensions: int) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
+        private_folder(folder)
         self._path = folder / f"{hash_}.sqlite"
         self._dimensions = dimensions
 
@@ -56,15 +64,13 @@ class KeptVectors:
         wanted = list(texts)
         keys = [_key(text) for text in wanted]
         found = np.zeros((len(wanted), self._dimensions), dtype=np.float32)
-        connection = sqlite3.connect(self._path, isolation_level=None)
+        connection = self._open()
         try:
-            connection.execute("PRAGMA journal_mode=WAL")
-            connection.execute(_SCHEMA)
             missing: dict[bytes, list[int]] = {}
             for at, key in enumerate(keys):
-                row = connection.execute("SELECT vector FROM vectors WHERE key = ?", (key,))
+                row = connection.execute(_SELECT, (key,))
                 kept = row.fetchone()
-                if kept is not None and len(kept[0]) == 4 * self._dimensions:
+                if kept is not None and self._is_whole(*kept):
                     found[at] = np.frombuffer(kept[0], dtype="<f4")
                 else:
                     missing.setdefault(key, []).append(at)
@@ -81,12 +87,35 @@ class KeptVectors:
                 connection.execute("BEGIN")
                 for key, vector in zip(part, vectors, strict=True):
                     data = vector.astype("<f4").tobytes()
-                    connection.execute("INSERT OR REPLACE INTO vectors VALUES (?, ?)", (key, data))
+                    connection.execute(_INSERT, (key, data, zlib.crc32(data)))
                     found[missing[key]] = vector
                 connection.execute("COMMIT")
         finally:
             connection.close()
         return found
+
+    def _open(self) -> sqlite3.Connection:
+        """The file's database; one that is damaged is begun anew."""
+        for attempt in (1, 2):
+            open_private(self._path, "ab").close()
+            connection = sqlite3.connect(self._path, isolation_level=None)
+            try:
+                connection.execute("PRAGMA journal_mode=WAL")
+                connection.execute(_SCHEMA)
+                if connection.execute("PRAGMA quick_check").fetchone() != ("ok",):
+                    raise sqlite3.DatabaseError("its pages do not fit together")
+                return connection
+            except sqlite3.DatabaseError as error:
+                connection.close()
+                if attempt == 2 or "disk is full" in str(error) or "readonly" in str(error):
+                    raise
+                _LOG.warning("%s is damaged (%s): its vectors are made anew", self._path, error)
+                for beside in ("", "-wal", "-shm"):
+                    self._path.with_name(self._path.name + beside).unlink(missing_ok=True)
+        raise AssertionError("the second attempt returns or raises")
+
+    def _is_whole(self, data: bytes, checksum: int) -> bool:
+        return len(data) == 4 * self._dimensions and zlib.crc32(data) == checksum
 
 
 def _key(text: str) -> bytes:

@@ -10,7 +10,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..settings import EmbeddingSettings
-from ..storage import Array, TermTable, byte_order, map_array, save_array, whole_folder
+from ..storage import (
+    Array,
+    StoredArray,
+    TermTable,
+    byte_order,
+    checked_array,
+    save_array,
+    whole_folder,
+)
 from .protocol import PassageSet, Surroundings
 from .spherical import unit_rows, weighted_sums
 
@@ -83,9 +91,9 @@ class LatentEmbedding:
         self,
         terms: TermTable,
         weights: Array,
-        vectors: Array,
+        vectors: StoredArray,
         grams: TermTable,
-        gram_vectors: Array,
+        gram_vectors: StoredArray,
         captured: Array,
         hash_: str,
     ) -> None:
@@ -237,8 +245,8 @@ class LatentEmbedding:
         self._terms.save(folder)
         self._grams.save(folder, "grams")
         save_array(folder / "weights.npy", self._weights)
-        save_array(folder / "vectors.npy", self._vectors)
-        save_array(folder / "gram_vectors.npy", self._gram_vectors)
+        save_array(folder / "vectors.npy", np.asarray(self._vectors))
+        save_array(folder / "gram_vectors.npy", np.asarray(self._gram_vectors))
         save_array(folder / "captured.npy", self._captured)
 
     @classmethod
@@ -246,11 +254,11 @@ class LatentEmbedding:
         """Map an embedding from its folder."""
         return cls(
             TermTable.load(folder),
-            map_array(folder / "weights.npy"),
-            map_array(folder / "vectors.npy"),
+            checked_array(folder / "weights.npy").whole(),
+            checked_array(folder / "vectors.npy"),
             TermTable.load(folder, "grams"),
-            map_array(folder / "gram_vectors.npy"),
-            map_array(folder / "captured.npy"),
+            checked_array(folder / "gram_vectors.npy"),
+            checked_array(folder / "captured.npy").whole(),
             folder.name,
         )
 

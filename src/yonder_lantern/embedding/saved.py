@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
 from ..records import IndexStateError
-from ..storage import REBUILD, whole_folder, write_bytes
+from ..storage import REBUILD, sealed, unsealed, whole_folder, write_bytes
 
 _NAME = "embedding.json"
 
@@ -16,7 +15,7 @@ def save_description(folder: Path, hash_: str, description: dict[str, Any]) -> N
     """Write a description into a folder named by a hash below ``folder``, in one step."""
     if not (folder / hash_).exists():
         with whole_folder(folder / hash_) as beside:
-            write_bytes(beside / _NAME, json.dumps(description, indent=1).encode())
+            write_bytes(beside / _NAME, sealed(description, indent=1))
 
 
 def load_description(folder: Path) -> dict[str, Any]:
@@ -28,11 +27,8 @@ def load_description(folder: Path) -> dict[str, Any]:
         It is missing or damaged.
     """
     try:
-        found = json.loads((folder / _NAME).read_bytes())
-        if not isinstance(found, dict):
-            raise ValueError("it is no object")
+        return unsealed((folder / _NAME).read_bytes())
     except (OSError, ValueError) as error:
         raise IndexStateError(
             "what the index's vectors were made with cannot be read", str(folder / _NAME), REBUILD
         ) from error
-    return found

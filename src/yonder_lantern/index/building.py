@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from ..storage import Array, TermTable, byte_order
@@ -56,6 +58,28 @@ class SegmentBuilder:
         for passage, asking in zip(prepared.passages, prepared.asking.tolist(), strict=True):
             span = (passage.start, passage.end, passage.tokens, passage.block)
             self._passages.append((ordinal, *span, int(passage.divided), asking))
+
+    @property
+    def size(self) -> tuple[int, ...]:
+        """How much has been added, to go back to."""
+        return tuple(map(len, self._lists))
+
+    def go_back(self, size: tuple[int, ...]) -> None:
+        """Forget what was added since it was of this size."""
+        for own, length in zip(self._lists, size, strict=True):
+            del own[length:]
+
+    @property
+    def _lists(self) -> tuple[list[Any], ...]:
+        return (
+            self._flat,
+            self._counts,
+            self._leads,
+            self._sizes,
+            self._passages,
+            self._lengths,
+            self._documents,
+        )
 
     def end_validity(self, row: int, until: int) -> bool:
         """Give a document that was added another end of validity; whether it is here."""

@@ -8,7 +8,6 @@ the inverted file of clusters.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -16,7 +15,17 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import centres_of, nearest_centres
-from ..storage import Array, map_array, save_array, write_bytes
+from ..records import IndexStateError
+from ..storage import (
+    REBUILD,
+    Array,
+    checked_array,
+    private_folder,
+    save_array,
+    sealed,
+    unsealed,
+    write_bytes,
+)
 
 _PASSAGES_PER_CLUSTER = 400
 _SAMPLE_PER_CLUSTER = 40
@@ -97,21 +106,33 @@ class Clusters:
 
     def save(self, folder: Path) -> None:
         """Write it into a folder that must not exist yet."""
-        folder.mkdir(parents=True)
+        private_folder(folder)
         for name in ("centres", "bounds", "members", "places"):
             save_array(folder / f"{name}.npy", getattr(self, name))
         told = {"probed": self.probed, "recall": self.recall}
-        write_bytes(folder / "measured.json", json.dumps(told).encode())
+        write_bytes(folder / "measured.json", sealed(told))
 
     @classmethod
     def load(cls, folder: Path) -> Clusters:
-        """Map it from its folder."""
-        told = json.loads((folder / "measured.json").read_bytes())
+        """Map it from its folder.
+
+        Raises
+        ------
+        IndexStateError
+            A file is missing or damaged.
+        """
+        path = folder / "measured.json"
+        try:
+            told = unsealed(path.read_bytes())
+        except (OSError, ValueError) as error:
+            raise IndexStateError(
+                f"a file of the index is damaged: {error}", str(path), REBUILD
+            ) from error
         return cls(
-            np.asarray(map_array(folder / "centres.npy")),
-            np.asarray(map_array(folder / "bounds.npy")),
-            np.asarray(map_array(folder / "members.npy")),
-            np.asarray(map_array(folder / "places.npy")),
+            (checked_array(folder / "centres.npy").whole()),
+            (checked_array(folder / "bounds.npy").whole()),
+            (checked_array(folder / "members.npy").whole()),
+            (checked_array(folder / "places.npy").whole()),
             int(told["probed"]),
             float(told["recall"]),
         )

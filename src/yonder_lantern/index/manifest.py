@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from ..records import IndexStateError
-from ..storage import REBUILD, replace_bytes
+from ..storage import REBUILD, replace_bytes, sealed, unsealed
 
-FORMAT = 3
+FORMAT = 4
 MANIFEST = "manifest.json"
 
 
@@ -80,8 +80,7 @@ class Manifest:
 
     def save(self, folder: Path) -> None:
         """Put this manifest in place of the one before, in one step."""
-        text = json.dumps(asdict(self), indent=1, ensure_ascii=False, sort_keys=True)
-        replace_bytes(folder / MANIFEST, text.encode("utf-8"))
+        replace_bytes(folder / MANIFEST, sealed(asdict(self), indent=1))
 
     @classmethod
     def load(cls, folder: Path) -> Manifest | None:
@@ -94,14 +93,15 @@ class Manifest:
         """
         path = folder / MANIFEST
         try:
-            raw = json.loads(path.read_bytes())
+            data = path.read_bytes()
+            raw = json.loads(data)
         except FileNotFoundError:
             return None
         except PermissionError as error:
             raise IndexStateError(
                 "the index may not be read", str(path), "give this user leave to read it"
             ) from error
-        except (OSError, ValueError) as error:
+        except (OSError, ValueError, RecursionError) as error:
             raise IndexStateError("the index's manifest is damaged", str(path), REBUILD) from error
         written_as = raw.get("format") if isinstance(raw, dict) else None
         if isinstance(written_as, int) and written_as > FORMAT:
@@ -119,6 +119,7 @@ class Manifest:
         try:
             if written_as != FORMAT:
                 raise ValueError("no format")
+            raw = unsealed(data)
             raw["segments"] = [SegmentEntry(**entry) for entry in raw["segments"]]
             raw["embedding"] = EmbeddingEntry(**raw["embedding"]) if raw["embedding"] else None
             raw["topics"] = TopicsEntry(**raw["topics"]) if raw["topics"] else None

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
@@ -14,12 +16,12 @@ import numpy as np
 
 from ..embedding import Embedding, Surroundings, load_embedding
 from ..embedding.spherical import unit_rows
-from ..records import Document, IndexStateError
-from ..storage import Array, FileLock, map_array
+from ..records import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
+from ..storage import REBUILD, Array, FileLock, checked_array
 from .columns import DetailColumns
 from .layout import Layout
 from .manifest import MANIFEST, Manifest
-from .segment import Segment, microseconds
+from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
 from .topics import Topics
 from .vectors import PassageVectors, load_vectors, vectors_path
@@ -40,6 +42,27 @@ class OpenSegment:
     live: Array | None
 
 
+class _Agreement:
+    """Whether the store says of a document what its segment says: whose it is, and when."""
+
+    def __init__(self, manifest: Manifest, segments: Sequence[OpenSegment]) -> None:
+        documents = [one.segment.documents for one in segments]
+        rows = np.concatenate(documents) if documents else np.zeros((0, 4), dtype=np.int64)
+        self._rows = rows[np.argsort(rows[:, 0], kind="stable")]
+        self._audiences = [frozenset(labels) for labels in manifest.audiences]
+
+    def __call__(self, row: int, document: Document) -> bool:
+        at = int(np.searchsorted(self._rows[:, 0], row))
+        if at == len(self._rows) or self._rows[at, 0] != row:
+            return True  # of another generation
+        _, audience, start, end = self._rows[at].tolist()
+        return (self._audiences[audience], start, end) == (
+            document.audience,
+            microseconds(document.valid_from, OPEN_START),
+            microseconds(document.valid_until, OPEN_END),
+        )
+
+
 class Snapshot:
     """One generation, open. It stays as it is whatever is gathered meanwhile."""
 
@@ -58,6 +81,10 @@ class Snapshot:
         self._folder = folder
         self._around = around
         self._lease = lease
+        self._guard = threading.Lock()
+        self._held = 0
+        self._closing = False
+        store.agrees = _Agreement(manifest, segments)
         self.kept_terms: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @cached_property
@@ -115,7 +142,7 @@ class Snapshot:
                 f"the embedding gives {found.dimensions} dimensions; the index's vectors have "
                 f"{own.dimensions}",
                 str(self._folder),
-                "build the index again from the sources with: yonder gather --rebuild",
+                REBUILD,
             )
         return found
 
@@ -124,8 +151,37 @@ class Snapshot:
         """The number of the generation."""
         return self.manifest.generation
 
+    @contextmanager
+    def held(self) -> Iterator[Snapshot]:
+        """Keep the generation open while something reads it.
+
+        Raises
+        ------
+        ClosedError
+            It was closed before.
+        """
+        with self._guard:
+            if self._closing:
+                raise ClosedError("this generation of the index was closed", str(self._folder))
+            self._held += 1
+        try:
+            yield self
+        finally:
+            with self._guard:
+                self._held -= 1
+                over = self._closing and not self._held
+            if over:
+                self._let_go()
+
     def close(self) -> None:
-        """Give the generation back, so that it can be swept."""
+        """Give the generation back, so that it can be swept, once nothing reads it any more."""
+        with self._guard:
+            over = not self._closing and not self._held
+            self._closing = True
+        if over:
+            self._let_go()
+
+    def _let_go(self) -> None:
         self.store.close()
         if self._lease:
             self._lease.release()
@@ -145,7 +201,7 @@ class Snapshot:
         """
         moment = microseconds(when, 0)
         allowed = np.array(
-            [audience is None or bool(audience & set(own)) for own in self.manifest.audiences],
+            [may_see(audience, own) for own in self.manifest.audiences],
             dtype=bool,
         )
         found = []
@@ -200,7 +256,7 @@ def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
                     return open_snapshot(put_aside(folder), around)
                 time.sleep(0.05)  # a rebuilt index is being put in place
                 continue
-            raise IndexStateError(
+            raise NothingGatheredError(
                 "nothing has been gathered yet", str(folder), "gather first: yonder gather"
             )
         lease = _lease(folder, manifest.generation)
@@ -265,10 +321,10 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
         vectors = load_vectors(vectors_path(folder, entry.name, manifest.embedding.key))
     live = None
     if entry.deletions:
-        packed = map_array(folder / "deletions" / entry.deletions)
+        packed = checked_array(folder / "deletions" / entry.deletions).whole()
         live = ~np.unpackbits(packed, count=entry.documents).astype(bool)
     if entry.rows:
-        segment = replace(segment, documents=map_array(folder / "rows" / entry.rows))
+        segment = replace(segment, documents=checked_array(folder / "rows" / entry.rows).whole())
     if (
         len(segment.lengths) != entry.passages
         or len(segment.documents) != entry.documents
@@ -278,6 +334,6 @@ def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
         raise IndexStateError(
             f"segment {entry.name} does not fit its manifest",
             str(folder),
-            "build the index again from the sources with: yonder gather --rebuild",
+            REBUILD,
         )
     return OpenSegment(segment, vectors, live)

@@ -8,7 +8,14 @@ from pathlib import Path
 
 import numpy as np
 
-from ..storage import Array, TermTable, map_array, save_array
+from ..storage import (
+    Array,
+    StoredArray,
+    TermTable,
+    checked_array,
+    private_folder,
+    save_array,
+)
 
 OPEN_START = np.iinfo(np.int64).min
 OPEN_END = np.iinfo(np.int64).max
@@ -59,26 +66,35 @@ class Segment:
 
     name: str
     terms: TermTable
-    posting_offsets: Array
-    posting_passages: Array
-    posting_counts: Array
-    posting_leads: Array
-    lengths: Array
-    passages: Array
+    posting_offsets: StoredArray
+    posting_passages: StoredArray
+    posting_counts: StoredArray
+    posting_leads: StoredArray
+    lengths: StoredArray
+    passages: StoredArray
     documents: Array
 
     @classmethod
     def load(cls, folder: Path) -> Segment:
-        """Map a segment's files."""
-        arrays = [map_array(folder / f"{name}.npy") for name in _ARRAYS]
-        return cls(folder.name, TermTable.load(folder), *arrays)
+        """Map a segment's files.
+
+        Who may see each document is checked at once, the rest when it is first read.
+
+        Raises
+        ------
+        IndexStateError
+            A file is missing or damaged.
+        """
+        stored = {name: checked_array(folder / f"{name}.npy") for name in _ARRAYS}
+        documents = stored.pop("documents").whole()
+        return cls(folder.name, TermTable.load(folder), documents=documents, **stored)
 
     def save(self, folder: Path) -> None:
         """Write the segment's files into a folder that must not exist yet."""
-        folder.mkdir(parents=True)
+        private_folder(folder)
         self.terms.save(folder)
         for name in _ARRAYS:
-            save_array(folder / f"{name}.npy", getattr(self, name))
+            save_array(folder / f"{name}.npy", np.asarray(getattr(self, name)))
 
     def postings(self, term: str) -> tuple[Array, Array, Array] | None:
         """Passages that hold a term, how often, and how often in their leads; or None."""

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator, Sequence
+import zlib
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -17,18 +19,25 @@ import numpy as np
 from ..records import (
     Block,
     BlockKind,
+    ClosedError,
     Difference,
     Document,
+    FormatError,
     IndexStateError,
+    LanternError,
     Mark,
     Origin,
     OriginRun,
+    may_see,
 )
-from ..storage import REBUILD
+from ..storage import REBUILD, open_private
 from .alike import shape_of
+from .page_sums import PageSums
 from .segment import OPEN_END, OPEN_START, microseconds
 
+_LOG = logging.getLogger("yonder_lantern.index")
 DATABASE = "documents.sqlite"
+_NO_ROOM = ("readonly", "unable to open", "disk is full", "disk I/O")
 _KEPT_DOCUMENTS = 256  # that are kept at hand, if they have no more than so many characters
 _KEPT_CHARACTERS = 50_000
 _ROWS_AT_ONCE = 500  # that one query asks for
@@ -44,7 +53,7 @@ CREATE INDEX IF NOT EXISTS documents_by_content ON documents (content);
 CREATE TABLE IF NOT EXISTS contents (
     content INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, text TEXT NOT NULL,
     blocks BLOB NOT NULL, origin BLOB NOT NULL, differences TEXT NOT NULL, marks TEXT NOT NULL,
-    shape BLOB NOT NULL, key_terms TEXT NOT NULL);
+    checksum INTEGER NOT NULL, shape BLOB NOT NULL, key_terms TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS abbreviations (
     content INTEGER NOT NULL, short TEXT NOT NULL, long TEXT NOT NULL, long_key TEXT NOT NULL,
     PRIMARY KEY (content, short, long)) WITHOUT ROWID;
@@ -61,7 +70,7 @@ CREATE TABLE IF NOT EXISTS sources (
 """
 _COLUMNS = (
     "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
-    "marks, details, audience, valid_from, valid_until"
+    "marks, details, audience, valid_from, valid_until, checksum"
 )
 _SUBSTRING = "SELECT substr(text, ?, ?) FROM documents JOIN contents USING (content) WHERE row = ?"
 _OWN_DETAILS = {
@@ -85,8 +94,7 @@ class Seen:
 
     def by(self, audience: frozenset[str] | None, moment: int) -> bool:
         """Whether a caller (None is the owner) may see it at a moment."""
-        allowed = audience is None or bool(audience & self.audience)
-        return allowed and self.start <= moment < self.end
+        return may_see(audience, self.audience) and self.start <= moment < self.end
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +146,11 @@ class DocumentStore:
         The index folder.
     writing : bool
         Whether rows will be added; the database is then made when missing.
+
+    Attributes
+    ----------
+    agrees : callable or None
+        Whether a row's document is for the people and the time that its segment says.
     """
 
     def __init__(self, folder: Path, *, writing: bool) -> None:
@@ -145,23 +158,29 @@ class DocumentStore:
         self._lock = threading.Lock()
         self._writing = writing
         self._kept: dict[int, Document] = {}
+        self.agrees: Callable[[int, Document], bool] | None = None
+        self._sums = PageSums(self._path)
+        self._closed = False
         self._connection = self._open(writing)
 
     def _open(self, writing: bool) -> sqlite3.Connection:
+        if self._path.exists():
+            self._sums.verify(always=writing)
+        elif not writing:
+            raise self._damaged(sqlite3.OperationalError("the file is missing"))
         try:
-            if writing:
-                connection = sqlite3.connect(
-                    self._path, isolation_level=None, check_same_thread=False
-                )
-                connection.execute("PRAGMA journal_mode=WAL")
-                connection.execute("PRAGMA synchronous=FULL")
-                connection.executescript(_SCHEMA)
-                return connection
-            if not self._path.exists():
-                raise sqlite3.OperationalError("the file is missing")
-            return self._open_reading()
+            return self._open_writing() if writing else self._open_reading()
         except sqlite3.Error as error:
             raise self._damaged(error) from error
+
+    def _open_writing(self) -> sqlite3.Connection:
+        open_private(self._path, "ab").close()  # SQLite gives the files beside it the same mode
+        connection = sqlite3.connect(self._path, isolation_level=None, check_same_thread=False)
+        connection.execute("PRAGMA journal_mode=WAL")
+        connection.execute("PRAGMA synchronous=FULL")
+        connection.execute("PRAGMA wal_autocheckpoint=0")  # see `_settle`
+        connection.executescript(_SCHEMA)
+        return connection
 
     def _open_reading(self) -> sqlite3.Connection:
         address = self._path.absolute().as_uri()
@@ -171,9 +190,11 @@ class DocumentStore:
         try:
             connection.execute("SELECT 1 FROM documents LIMIT 1").fetchone()
         except sqlite3.OperationalError as error:
-            if "readonly" not in str(error) and "unable to open" not in str(error):
+            if not any(word in str(error) for word in _NO_ROOM):
                 raise
-            # A folder this user may not write: nobody else writes it under us either.
+            # No room, or no leave, for the file that readers and a writer share: then nobody
+            # writes, and the database can be read as it lies there.
+            connection.close()
             connection = sqlite3.connect(
                 f"{address}?mode=ro&immutable=1",
                 uri=True,
@@ -183,8 +204,16 @@ class DocumentStore:
             connection.execute("SELECT 1 FROM documents LIMIT 1").fetchone()
         return connection
 
-    def _damaged(self, error: sqlite3.Error) -> IndexStateError:
+    def _damaged(self, error: sqlite3.Error) -> LanternError:
         text = str(error)
+        if self._closed:
+            return ClosedError(
+                "this generation of the index was closed",
+                str(self._path),
+                "open the desk again, or close it after the last question",
+            )
+        if isinstance(error, sqlite3.DataError):
+            return FormatError("it is too large to be kept", remedy="split it, or exclude it")
         if "disk is full" in text or "disk I/O" in text:
             return IndexStateError(
                 f"the disk cannot take the index: {text}", str(self._path), "make room on the disk"
@@ -198,8 +227,33 @@ class DocumentStore:
         )
 
     def close(self) -> None:
-        """Close the database."""
-        self._connection.close()
+        """Close the database; what was written is put in its place first."""
+        with self._lock:
+            if self._closed:
+                return
+            self._closed = True
+            try:
+                if self._writing:
+                    self._settle()
+            finally:
+                self._connection.close()
+
+    def _settle(self) -> None:
+        """Move what was committed from the log into the database, and take its checksums.
+
+        Nothing else ever changes the database's own file, so between two gatherings its pages
+        can be compared with their checksums. Without room it is left to the next gather.
+        """
+        log = self._path.with_name(f"{self._path.name}-wal")
+        try:
+            if self._sums.there() and not (log.exists() and log.stat().st_size):
+                return
+            self._sums.drop()
+            (busy, _, _) = self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
+            if not busy:
+                self._sums.take()
+        except (OSError, sqlite3.Error) as error:
+            _LOG.warning("the store's checksums could not be taken: %s", error)
 
     # -- writing
 
@@ -215,6 +269,19 @@ class DocumentStore:
         """Undo everything since `begin`, if anything was begun."""
         if self._connection.in_transaction:
             self._connection.execute("ROLLBACK")
+
+    def mark(self) -> None:
+        """Remember this point of the transaction."""
+        self._execute("SAVEPOINT document")
+
+    def keep(self) -> None:
+        """Keep what was done since `mark`."""
+        self._execute("RELEASE document")
+
+    def go_back(self) -> None:
+        """Undo what was done since `mark`."""
+        self._execute("ROLLBACK TO document")
+        self._execute("RELEASE document")
 
     def recover(self, generation: int) -> None:
         """Undo what an interrupted writer left behind after ``generation``."""
@@ -288,11 +355,12 @@ class DocumentStore:
         if known:
             return int(known[0][0])
         content = self._execute(
-            "INSERT INTO contents (hash, text, blocks, origin, differences, marks, "
-            "shape, key_terms) VALUES (?,?,?,?,?,?,?,?)",
+            "INSERT INTO contents (hash, text, blocks, origin, differences, marks, checksum, "
+            "shape, key_terms) VALUES (?,?,?,?,?,?,?,?,?)",
             digest,
             document.text,
             *packed,
+            _checksum(document.text, packed),
             shape_of(document.text) if shape is None else shape,
             json.dumps(list(key_terms), ensure_ascii=False),
         )
@@ -458,8 +526,24 @@ class DocumentStore:
         found = {row: self._kept[row] for row in wanted if row in self._kept}
         wanted = [row for row in wanted if row not in found]
         for row in self._of_rows(_JOINED, wanted):
-            found[row[0]] = self._keep(row[0], _document(row))
+            found[row[0]] = self._keep(row[0], self._document(row))
+        if missing := [row for row in wanted if row not in found]:
+            raise self._damaged(sqlite3.DatabaseError(f"row {missing[0]} is missing"))
         return found
+
+    def _document(self, row: tuple[Any, ...]) -> Document:
+        """A document of its row, if it is as it was written."""
+        try:
+            if _checksum(row[8], row[9:13]) != row[17]:
+                raise ValueError("its text does not fit its checksum")
+            document = _document(row)
+            if self.agrees is not None and not self.agrees(int(row[0]), document):
+                raise ValueError("who may see it is not what its segment says")
+            return document
+        except (ValueError, TypeError, KeyError, AttributeError, OverflowError) as error:
+            raise self._damaged(
+                sqlite3.DatabaseError(f"row {row[0]} cannot be read: {error}")
+            ) from error
 
     def _of_rows(self, select: str, rows: Sequence[int]) -> Iterator[tuple[Any, ...]]:
         """What a query gives for some rows, of which SQLite takes only so many at once."""
@@ -484,7 +568,7 @@ class DocumentStore:
             generation,
             generation,
         )
-        return [_document(row) for row in rows]
+        return [self._document(row) for row in rows]
 
     def beside(self, document: Document, named: list[str], generation: int) -> list[Document]:
         """The documents of the same name with another suffix, and those of some ids."""
@@ -502,7 +586,7 @@ class DocumentStore:
                 generation,
                 generation,
             )
-            found.update({str(row[1]): _document(row) for row in rows})
+            found.update({str(row[1]): self._document(row) for row in rows})
         return [other for _, other in sorted(found.items()) if other.id != document.id]
 
     def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
@@ -631,9 +715,8 @@ class DocumentStore:
             raise self._damaged(error) from error
 
     def __del__(self) -> None:
-        connection = getattr(self, "_connection", None)
-        if connection is not None:
-            connection.close()
+        if getattr(self, "_connection", None) is not None:
+            self.close()
 
 
 def details_of(document: Document) -> str:
@@ -667,7 +750,10 @@ def _packed(document: Document) -> tuple[bytes, bytes, str, str]:
         _pack_runs(document.origin),
         json.dumps([[d.start, d.end, d.words] for d in document.origin.differences]),
         json.dumps(
-            [[m.start, m.end, m.row, m.seconds, m.page, m.part, m.lines] for m in document.marks]
+            [
+                [m.start, m.end, m.row, m.seconds, m.page, m.part, m.lines, m.anchor]
+                for m in document.marks
+            ]
         ),
     )
 
@@ -680,7 +766,17 @@ def _content_hash(text: str, packed: tuple[bytes, bytes, str, str]) -> str:
     return digest.hexdigest()
 
 
-def _mark(start: int, end: int, row: Any, seconds: Any, page: Any, part: str, lines: Any) -> Mark:
+def _checksum(text: str, packed: Sequence[bytes | str]) -> int:
+    """The CRC-32 of a text and its outline, which is worked out faster than their hash."""
+    found = zlib.crc32(text.encode("utf-8", "surrogatepass"))
+    for part in packed:
+        found = zlib.crc32(part if isinstance(part, bytes) else part.encode(), found)
+    return found
+
+
+def _mark(
+    start: int, end: int, row: Any, seconds: Any, page: Any, part: str, lines: Any, anchor: str
+) -> Mark:
     return Mark(
         start,
         end,
@@ -689,6 +785,7 @@ def _mark(start: int, end: int, row: Any, seconds: Any, page: Any, part: str, li
         page,
         part,
         tuple(lines) if lines else None,
+        anchor,
     )
 
 

@@ -9,7 +9,6 @@ advantages of careful seeding.
 
 from __future__ import annotations
 
-import json
 import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -19,7 +18,17 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import unit_rows
-from ..storage import Array, map_array, save_array, write_bytes
+from ..records import IndexStateError
+from ..storage import (
+    REBUILD,
+    Array,
+    checked_array,
+    private_folder,
+    save_array,
+    sealed,
+    unsealed,
+    write_bytes,
+)
 
 _FEWEST = 8  # documents from which there are topics
 _MOST = 40
@@ -91,18 +100,30 @@ class Topics:
 
     def save(self, folder: Path) -> None:
         """Write them into a folder that must not exist yet."""
-        folder.mkdir(parents=True)
+        private_folder(folder)
         save_array(folder / "centres.npy", self.centres)
         save_array(folder / "middle.npy", self.middle)
-        write_bytes(folder / "names.json", json.dumps(self.names, ensure_ascii=False).encode())
+        write_bytes(folder / "names.json", sealed({"names": self.names}))
 
     @classmethod
     def load(cls, folder: Path) -> Topics:
-        """Map them from their folder."""
-        names = json.loads((folder / "names.json").read_bytes())
-        centres = np.asarray(map_array(folder / "centres.npy"))
-        path = folder / "middle.npy"  # an index made before there was one has none
-        middle = np.asarray(map_array(path)) if path.exists() else np.zeros_like(centres[0])
+        """Map them from their folder.
+
+        Raises
+        ------
+        IndexStateError
+            A file is missing or damaged.
+        """
+        path = folder / "names.json"
+        try:
+            names = unsealed(path.read_bytes())["names"]
+        except (OSError, ValueError, KeyError) as error:
+            raise IndexStateError(
+                f"a file of the index is damaged: {error}", str(path), REBUILD
+            ) from error
+        centres, middle = (
+            checked_array(folder / f"{n}.npy").whole() for n in ("centres", "middle")
+        )
         return cls(centres, tuple(names), middle)
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..storage import Array, map_array, save_array, whole_folder
+from ..storage import Array, StoredArray, checked_array, save_array, whole_folder
 from .clusters import Clusters
 
 Form = Literal["float32", "float16", "int8"]
@@ -25,8 +25,8 @@ _GROUP = 512  # scores whose largest stands for them when the best are looked fo
 class _Bytes:
     """Vectors in whole numbers from -127 to 127, each with a scale of its own."""
 
-    values: Array
-    scales: Array
+    values: StoredArray
+    scales: StoredArray
 
 
 class PassageVectors:
@@ -44,9 +44,9 @@ class PassageVectors:
     """
 
     def __init__(
-        self, exact: Array, small: _Bytes | None = None, clusters: Clusters | None = None
+        self, exact: StoredArray, small: _Bytes | None = None, clusters: Clusters | None = None
     ) -> None:
-        self._exact = np.asarray(exact)
+        self._exact = exact
         self._small = small
         self.clusters = clusters
 
@@ -230,7 +230,7 @@ def load_vectors(path: Path) -> PassageVectors:
     """
     small = clusters = None
     if (path / "small.npy").exists():
-        small = _Bytes(map_array(path / "small.npy"), map_array(path / "scales.npy"))
+        small = _Bytes(checked_array(path / "small.npy"), checked_array(path / "scales.npy"))
     if (path / "clusters").exists():
         clusters = Clusters.load(path / "clusters")
-    return PassageVectors(map_array(path / "exact.npy"), small, clusters)
+    return PassageVectors(checked_array(path / "exact.npy"), small, clusters)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import logging
 import shutil
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any, cast
 
@@ -22,7 +24,7 @@ from ..embedding import (
 )
 from ..records import Document, IndexStateError, Passage
 from ..settings import EmbeddingSettings
-from ..storage import FileLock, save_array, sync_folder
+from ..storage import FileLock, private_folder, save_array, sync_folder
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry, TopicsEntry
 from .merging import merge_segments
@@ -63,7 +65,7 @@ class IndexWriter:
     def __init__(self, folder: Path, *, merging: bool = True) -> None:
         self.folder = folder
         self._merges = merging
-        folder.mkdir(parents=True, exist_ok=True)
+        private_folder(folder)
         self._lock = FileLock(folder / "writer.lock", shared=False)
         if not self._lock.take():
             raise IndexStateError(
@@ -71,7 +73,7 @@ class IndexWriter:
             )
         try:
             for name in _FOLDERS:
-                (folder / name).mkdir(exist_ok=True)
+                private_folder(folder / name)
             self.manifest = Manifest.load(folder) or Manifest()
             self.store = DocumentStore(folder, writing=True)
             self.store.recover(self.manifest.generation)
@@ -87,6 +89,7 @@ class IndexWriter:
         self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
         self._moved: dict[int, tuple[int, int, int, int]] = {}  # old row → a segment's new line
+        self._undo: list[Callable[[], object]] = []
         self._added_passages = 0
         self.added_tokens = 0
         self._learn_anew = False
@@ -107,9 +110,31 @@ class IndexWriter:
         """Let go of the lock; what was not published is dropped."""
         if self._merging:
             self._merging.give_up()
-        self.store.roll_back()
-        self.store.close()
-        self._lock.release()
+        try:
+            self.store.roll_back()
+            self.store.close()
+        finally:
+            self._lock.release()
+
+    @contextmanager
+    def whole_or_not(self) -> Iterator[None]:
+        """What fails within leaves nothing of itself behind."""
+        size, tokens, passages = self._builder.size, self.added_tokens, self._added_passages
+        self.store.mark()
+        self._undo = []
+        try:
+            yield
+        except BaseException:
+            self.store.go_back()
+            self._builder.go_back(size)
+            self.added_tokens, self._added_passages = tokens, passages
+            for undo in reversed(self._undo):
+                undo()
+            raise
+        else:
+            self.store.keep()
+        finally:
+            self._undo = []
 
     def add(self, prepared: Prepared) -> int:
         """Add a document and its passages; the row it is kept in."""
@@ -132,6 +157,7 @@ class IndexWriter:
         """Take a document out."""
         self.store.remove(row, self.next_generation)
         self._removed.add(row)
+        self._undo.append(partial(self._removed.discard, row))
 
     def keep_text(self, row: int, document: Document) -> int:
         """Keep a document's passages and vectors under another id, audience or validity.
@@ -141,6 +167,7 @@ class IndexWriter:
         """
         new = self.store.add(document, self.next_generation)
         self.store.remove(row, self.next_generation)
+        self._undo.append(partial(self._moved.pop, row, None))
         self._moved[row] = (
             new,
             self._builder.audience_number(document.audience),
@@ -168,13 +195,28 @@ class IndexWriter:
         """Learn the embedding anew: it knows something that fewer people may see now."""
         self._learn_anew = True
 
-    def cut_again(self, cut: Cut) -> None:
-        """Put all documents into a new segment, cut anew. No source is read."""
+    def cut_again(self, cut: Cut, failed: Callable[[Document, Exception], None]) -> None:
+        """Put all documents into a new segment, cut anew. No source is read.
+
+        Parameters
+        ----------
+        cut : callable
+            Gives a document's passages.
+        failed : callable
+            Told of a document that cannot be cut any more, which is taken out.
+        """
         self._take_merged(use=False)
         rows = [row for opened in self._segments for row in _live_rows(opened)]
         rows = [self._moved[row][0] if row in self._moved else row for row in rows]
         for row, document in self.store.each(row for row in rows if row not in self._removed):
-            self._builder.add(row, self._preparer.prepare(document, cut(document)))
+            try:
+                with self.whole_or_not():
+                    self._builder.add(row, self._preparer.prepare(document, cut(document)))
+            except IndexStateError:
+                raise
+            except Exception as error:
+                self.remove(row)
+                failed(document, error)
         self._segments = []
         self._entries = []
 

@@ -1,34 +1,45 @@
-"""Files, mapped arrays and locks that survive being interrupted.
+"""Files, mapped arrays, records and locks that survive being interrupted, and show damage.
 
-In: bytes and arrays. Out: files that are wholly there or not at all. This
-package knows nothing of documents or of what the arrays mean.
+In: bytes, arrays and JSON objects. Out: files that are wholly there or not at all, private to
+their user, whose damage is an error. This package knows nothing of documents or of what the
+arrays mean.
 """
 
+from .arrays import Array, CheckedArray, StoredArray, checked_array, map_array, save_array
 from .files import (
     REBUILD,
-    Array,
-    append_line,
-    map_array,
+    open_private,
+    private_folder,
     replace_bytes,
-    save_array,
     sync_folder,
     whole_folder,
     write_bytes,
 )
 from .locks import FileLock
+from .processes import die_with_parent
+from .records import append_record, read_records, sealed, unsealed
 from .term_table import TermTable, byte_order
 
 __all__ = [
     "REBUILD",
     "Array",
+    "CheckedArray",
     "FileLock",
+    "StoredArray",
     "TermTable",
-    "append_line",
+    "append_record",
     "byte_order",
+    "checked_array",
+    "die_with_parent",
     "map_array",
+    "open_private",
+    "private_folder",
+    "read_records",
     "replace_bytes",
     "save_array",
+    "sealed",
     "sync_folder",
+    "unsealed",
     "whole_folder",
     "write_bytes",
 ]

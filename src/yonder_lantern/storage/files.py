@@ -1,43 +1,50 @@
-"""Files that are either wholly there or not there at all."""
+"""Files that are either wholly there or not there at all, and private to their user."""
 
 from __future__ import annotations
 
-import math
 import os
-import re
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import IO, cast
 
-import numpy as np
-
-from ..records import IndexStateError
-
-Array = np.ndarray[Any, Any]
-# The header of NumPy's format, version 1.0, as `numpy.save` writes it. NumPy's own reader parses it
-# with `ast`, which CPython 3.11 cannot do in two threads at once (SystemError: AST constructor
-# recursion depth mismatch).
-_MAGIC = b"\x93NUMPY\x01\x00"
-_HEADER = re.compile(
-    rb"\{'descr': '([<>|]?[a-z]\d+)', 'fortran_order': False, 'shape': \(([\d, ]*)\), \} *\n"
-)
 REBUILD = "build the index again from the sources with: yonder gather --rebuild"
+_FILE_MODE = 0o600
+_FOLDER_MODE = 0o700
+
+
+def private_folder(path: Path) -> Path:
+    """Make a folder, and those above it that are missing, for this user alone."""
+    for folder in reversed([path, *path.parents]):
+        if not folder.exists():
+            folder.mkdir(mode=_FOLDER_MODE, exist_ok=True)
+    return path
+
+
+def open_private(path: Path, mode: str) -> IO[bytes]:
+    """Open a file for writing bytes; one that is made is for this user alone."""
+    return cast(IO[bytes], open(path, mode, opener=_private))
+
+
+def _private(path: str, flags: int) -> int:
+    return os.open(path, flags, _FILE_MODE)
 
 
 def write_bytes(path: Path, data: bytes) -> None:
-    """Write a file and see it safely on the disk."""
-    with path.open("wb") as file:
+    """Write a private file and see it safely on the disk."""
+    with open_private(path, "wb") as file:
         file.write(data)
         file.flush()
         os.fsync(file.fileno())
 
 
 def replace_bytes(path: Path, data: bytes) -> None:
-    """Put new contents in place of a file's old ones in one step."""
+    """Put new contents in place of a file's old ones in one step; its permissions stay."""
     beside = path.with_name(path.name + ".new")
     write_bytes(beside, data)
+    if path.exists():
+        beside.chmod(path.stat().st_mode & 0o777)
     beside.replace(path)
     sync_folder(path.parent)
 
@@ -50,7 +57,7 @@ def whole_folder(target: Path) -> Iterator[Path]:
     """
     beside = target.with_name(target.name + ".new")
     shutil.rmtree(beside, ignore_errors=True)  # of one that was interrupted
-    beside.mkdir(parents=True)
+    private_folder(beside)
     yield beside
     sync_folder(beside)
     old = target.with_name(target.name + ".old")
@@ -62,16 +69,6 @@ def whole_folder(target: Path) -> Iterator[Path]:
     sync_folder(target.parent)
 
 
-def append_line(path: Path, line: str) -> None:
-    """Add a line to a private file in one write, making file and folder when missing."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle = os.open(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
-    try:
-        os.write(handle, f"{line}\n".encode())
-    finally:
-        os.close(handle)
-
-
 def sync_folder(folder: Path) -> None:
     """See a folder's own entries safely on the disk."""
     handle = os.open(folder, os.O_RDONLY)
@@ -79,40 +76,3 @@ def sync_folder(folder: Path) -> None:
         os.fsync(handle)
     finally:
         os.close(handle)
-
-
-def save_array(path: Path, array: Array) -> None:
-    """Write an array in NumPy's own format."""
-    with path.open("wb") as file:
-        np.save(file, np.ascontiguousarray(array), allow_pickle=False)
-        file.flush()
-        os.fsync(file.fileno())
-
-
-def map_array(path: Path) -> Array:
-    """Map an array into memory, read-only.
-
-    Raises
-    ------
-    IndexStateError
-        The file is missing, cut short, or not an array.
-    """
-    try:
-        with path.open("rb") as file:
-            magic, size = file.read(len(_MAGIC)), int.from_bytes(file.read(2), "little")
-            header = _HEADER.fullmatch(file.read(size))
-        if magic != _MAGIC or header is None:
-            raise ValueError("it is not an array")
-        kind = np.dtype(header[1].decode("ascii"))
-        shape = tuple(int(number) for number in header[2].split(b",") if number.strip())
-        start = len(_MAGIC) + 2 + size
-        if path.stat().st_size != start + kind.itemsize * math.prod(shape):
-            raise ValueError("it is not as long as it says")
-        if 0 in shape:  # nothing cannot be mapped
-            return np.empty(shape, dtype=kind)
-        mapped = np.memmap(path, dtype=kind, mode="r", offset=start, shape=shape)
-        return mapped.view(np.ndarray)  # slices of a plain array cost a tenth
-    except (OSError, ValueError) as error:
-        raise IndexStateError(f"a file of the index is damaged: {error}", str(path), REBUILD) from (
-            error
-        )

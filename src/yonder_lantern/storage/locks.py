@@ -5,6 +5,8 @@ from __future__ import annotations
 import fcntl
 from pathlib import Path
 
+from .files import open_private
+
 
 class FileLock:
     """A lock on a file, shared or exclusive, held until released.
@@ -19,13 +21,13 @@ class FileLock:
 
     def __init__(self, path: Path, *, shared: bool) -> None:
         # A file object, not a bare handle: it is closed when the last reference goes.
-        self._file = path.open("ab")
+        self._file = open_private(path, "ab")
         self._kind = fcntl.LOCK_SH if shared else fcntl.LOCK_EX
 
-    def take(self) -> bool:
-        """Try to take the lock without waiting; whether that succeeded."""
+    def take(self, *, wait: bool = False) -> bool:
+        """Take the lock, or only try to, without waiting; whether that succeeded."""
         try:
-            fcntl.flock(self._file, self._kind | fcntl.LOCK_NB)
+            fcntl.flock(self._file, self._kind | (0 if wait else fcntl.LOCK_NB))
         except OSError:
             return False
         return True

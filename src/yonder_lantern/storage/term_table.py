@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
 
-from .files import Array, map_array, save_array
+from .arrays import Array, CheckedArray, checked_array, map_array, save_array
 
 
 class TermTable:
@@ -17,14 +18,23 @@ class TermTable:
     Parameters
     ----------
     letters : array of uint8
-        All terms in UTF-8, one after another.
+        All terms in UTF-8, one after another. Of the index, they are checked whole when
+        a term is first looked up.
     offsets : array of int64, shape (n + 1,)
         Where each begins.
     """
 
-    def __init__(self, letters: Array, offsets: Array) -> None:
-        self._letters = letters
-        self._offsets = offsets
+    def __init__(self, letters: Array | CheckedArray, offsets: Array | CheckedArray) -> None:
+        self._stored = (letters, offsets)
+        self._size = len(offsets) - 1
+
+    @cached_property
+    def _letters(self) -> Array:
+        return np.asarray(self._stored[0])
+
+    @cached_property
+    def _offsets(self) -> Array:
+        return np.asarray(self._stored[1])
 
     @classmethod
     def of(cls, terms: Sequence[str]) -> TermTable:
@@ -35,11 +45,10 @@ class TermTable:
         return cls(np.frombuffer(b"".join(encoded), dtype=np.uint8), offsets)
 
     @classmethod
-    def load(cls, folder: Path, name: str = "terms") -> TermTable:
-        """Map a table from a folder."""
-        return cls(
-            map_array(folder / f"{name}.letters.npy"), map_array(folder / f"{name}.offsets.npy")
-        )
+    def load(cls, folder: Path, name: str = "terms", *, shipped: bool = False) -> TermTable:
+        """Map a table from a folder; one that ships with the package has no checksums."""
+        read = map_array if shipped else checked_array
+        return cls(read(folder / f"{name}.letters.npy"), read(folder / f"{name}.offsets.npy"))
 
     def save(self, folder: Path, name: str = "terms") -> None:
         """Write the table into a folder."""
@@ -47,7 +56,7 @@ class TermTable:
         save_array(folder / f"{name}.offsets.npy", self._offsets)
 
     def __len__(self) -> int:
-        return len(self._offsets) - 1
+        return self._size
 
     def _bytes(self, number: int) -> bytes:
         start, end = self._offsets[number : number + 2].tolist()

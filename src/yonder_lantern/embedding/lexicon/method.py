@@ -14,7 +14,15 @@ import numpy as np
 
 from ...records import SettingsError
 from ...settings import EmbeddingSettings
-from ...storage import Array, TermTable, map_array, save_array, whole_folder
+from ...storage import (
+    REBUILD,
+    Array,
+    TermTable,
+    checked_array,
+    private_folder,
+    save_array,
+    whole_folder,
+)
 from ..latent import LatentEmbedding
 from ..protocol import PassageSet, Surroundings
 from ..spherical import unit_rows, weighted_sums
@@ -234,11 +242,11 @@ class LexiconEmbedding:
     def _write(self, beside: Path) -> None:
         self._table.write(beside)
         self._own.words.save(beside, "own")
-        save_array(beside / "own_vectors.npy", self._own.vectors)
+        save_array(beside / "own_vectors.npy", np.asarray(self._own.vectors))
         save_array(beside / "weights.npy", self._own.weights)
         save_array(beside / "known.npy", np.array([self._own.known]))
         if self._beside:
-            (beside / _LATENT).mkdir()
+            private_folder(beside / _LATENT)
             self._beside.write(beside / _LATENT)
 
     @classmethod
@@ -246,13 +254,13 @@ class LexiconEmbedding:
         """Map an embedding from its folder."""
         own = OwnWords(
             TermTable.load(folder, "own"),
-            map_array(folder / "own_vectors.npy"),
-            map_array(folder / "weights.npy"),
-            float(map_array(folder / "known.npy")[0]),
+            checked_array(folder / "own_vectors.npy"),
+            checked_array(folder / "weights.npy").whole(),
+            float(checked_array(folder / "known.npy")[0]),
         )
         latent = folder / _LATENT
         beside = LatentEmbedding.load(latent) if latent.exists() else None
-        return cls(LexiconTable.load(folder), own, beside, folder.name)
+        return cls(LexiconTable.load(folder, REBUILD), own, beside, folder.name)
 
 
 def _scaled(parts: Mapping[str, Array]) -> dict[str, Array]:

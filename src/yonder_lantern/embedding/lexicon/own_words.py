@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ...storage import Array, TermTable, byte_order
+from ...storage import Array, StoredArray, TermTable, byte_order
 from ..spherical import unit_rows
 from .table import LexiconTable
 from .units import Units, counted, folded_words
@@ -40,7 +40,7 @@ class OwnWords:
     """
 
     words: TermTable
-    vectors: Array
+    vectors: StoredArray
     weights: Array
     known: float
 

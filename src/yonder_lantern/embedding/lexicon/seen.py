@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ...storage import Array, map_array, save_array
+from ...storage import Array, StoredArray, checked_array, save_array
 
 _KEYS, _ROWS = "seen_keys.npy", "seen_rows.npy"
 
@@ -26,7 +26,7 @@ class SeenPassages:
     """
 
     keys: Array
-    rows: Array
+    rows: StoredArray
 
     @classmethod
     def of(cls, texts: Sequence[str], vectors: Array) -> SeenPassages:
@@ -46,14 +46,14 @@ class SeenPassages:
     def save(self, folder: Path) -> None:
         """Write them into a folder."""
         save_array(folder / _KEYS, self.keys)
-        save_array(folder / _ROWS, self.rows)
+        save_array(folder / _ROWS, np.asarray(self.rows))
 
     @classmethod
     def load(cls, folder: Path) -> SeenPassages | None:
         """Map them from a folder; None where it has none."""
         if not (folder / _KEYS).exists():
             return None
-        return cls(map_array(folder / _KEYS), map_array(folder / _ROWS))
+        return cls(checked_array(folder / _KEYS).whole(), checked_array(folder / _ROWS))
 
 
 def _keys(texts: Sequence[str]) -> Array:

@@ -13,10 +13,14 @@ import numpy as np
 from ...records import IndexStateError
 from ...storage import (
     Array,
+    StoredArray,
     TermTable,
     byte_order,
+    checked_array,
     map_array,
     save_array,
+    sealed,
+    unsealed,
     whole_folder,
     write_bytes,
 )
@@ -49,7 +53,7 @@ class LexiconTable:
     """
 
     units: TermTable
-    parts: tuple[Array, ...]
+    parts: tuple[StoredArray, ...]
     scales: Array
     hash: str
     about: dict[str, Any] = field(default_factory=dict)
@@ -76,7 +80,7 @@ class LexiconTable:
         digest.update(scales.tobytes())
         if seen is not None:
             digest.update(seen.keys.tobytes())
-            digest.update(seen.rows.tobytes())
+            digest.update(np.asarray(seen.rows).tobytes())
         table = TermTable.of([units[number] for number in order])
         step = max(1, _PART_BYTES // max(1, rows.shape[1]))
         parts = tuple(rows[start : start + step] for start in range(0, max(1, len(rows)), step))
@@ -106,16 +110,15 @@ class LexiconTable:
         """Write its files into a folder that is there."""
         self.units.save(folder, "units")
         for number, part in enumerate(self.parts):
-            save_array(folder / _ROWS.format(number), part)
+            save_array(folder / _ROWS.format(number), np.asarray(part))
         save_array(folder / "scales.npy", self.scales)
         if self.seen is not None:
             self.seen.save(folder)
-        about = json.dumps({"hash": self.hash, "about": self.about}, indent=1, ensure_ascii=False)
-        write_bytes(folder / _ABOUT, about.encode())
+        write_bytes(folder / _ABOUT, sealed({"hash": self.hash, "about": self.about}, indent=1))
 
     @classmethod
-    def load(cls, folder: Path) -> LexiconTable:
-        """Map a table from a folder.
+    def load(cls, folder: Path, remedy: str = _REMEDY) -> LexiconTable:
+        """Map a table from a folder; ``remedy`` is what helps when it is damaged.
 
         Raises
         ------
@@ -123,18 +126,21 @@ class LexiconTable:
             It is missing or damaged.
         """
         try:
-            kept = json.loads((folder / _ABOUT).read_bytes())
-            units = TermTable.load(folder, "units")
-            scales = map_array(folder / "scales.npy")
+            shipped = folder == SHIPPED  # the package's own files have no checksums
+            data = (folder / _ABOUT).read_bytes()
+            kept = json.loads(data) if shipped else unsealed(data)
+            read = map_array if shipped else checked_array
+            units = TermTable.load(folder, "units", shipped=shipped)
+            scales = np.asarray(read(folder / "scales.npy"))
             count = len(list(folder.glob(_ROWS.format("*"))))
-            parts = tuple(map_array(folder / _ROWS.format(n)) for n in range(max(1, count)))
+            parts = tuple(read(folder / _ROWS.format(n)) for n in range(max(1, count)))
             if not len(units) == sum(map(len, parts)) == len(scales):
                 raise ValueError("its parts are of different lengths")
-            seen = SeenPassages.load(folder)
+            seen = None if shipped else SeenPassages.load(folder)
             return cls(units, parts, scales, str(kept["hash"]), dict(kept["about"]), seen)
         except (OSError, ValueError, KeyError, TypeError) as error:
             raise IndexStateError(
-                f"the lexicon cannot be read: {error}", str(folder), _REMEDY
+                f"the lexicon cannot be read: {error}", str(folder), remedy
             ) from error
 
 
