@@ -22,12 +22,15 @@ _DECIMAL = re.compile(r"-?(?:0|[1-9]\d*)\.\d+")
 _WORDS = {"true": True, "false": False, "yes": True, "no": False}
 
 
-def rows_of_file(path: Path, sheet: str, limits: Limits, where: str) -> Iterator[tuple[int, Row]]:
+def rows_of_file(
+    path: Path, sheet: str, limits: Limits, where: str
+) -> Iterator[tuple[int, Row | FormatError]]:
     """The rows of a CSV, Excel or JSON Lines file, with their numbers in it.
 
     The header row of a sheet or of a CSV file is row 1. In a CSV file, where
     everything is text, a column is numbers, dates or yes and no if all that is in
-    it is written so; one with leading zeros stays text, for those are codes.
+    it is written so; one with leading zeros stays text, for those are codes. For a line
+    that is no row, what is wrong with it.
 
     Raises
     ------
@@ -52,16 +55,18 @@ def rows_of_file(path: Path, sheet: str, limits: Limits, where: str) -> Iterator
         )
 
 
-def _json_rows(text: str, where: str) -> Iterator[tuple[int, Row]]:
+def _json_rows(text: str, where: str) -> Iterator[tuple[int, Row | FormatError]]:
     for number, line in enumerate(text.split("\n"), 1):
         if not line.strip():
             continue
         try:
             row = json.loads(line)
         except (ValueError, RecursionError) as error:
-            raise FormatError(f"line {number} is not JSON: {error}", where, "mend it") from None
+            yield number, FormatError(f"the line is not JSON: {error}", where, "mend it")
+            continue
         if not isinstance(row, dict):
-            raise FormatError(f"line {number} is not an object", where, "mend it")
+            yield number, FormatError("the line is not an object", where, "mend it")
+            continue
         yield (
             number,
             {

@@ -66,6 +66,9 @@ class TableSource:
         checked = False
         seen: dict[str, int] = {}
         for number, row in self._rows():
+            if isinstance(row, FormatError):
+                yield self._failing(f"(row {number})", row.what)
+                continue
             if not checked:
                 self._check_columns(row)
                 checked = True
@@ -94,18 +97,22 @@ class TableSource:
                 made=True,
             )
 
-    def _rows(self) -> Iterator[tuple[int, Row]]:
+    def _rows(self) -> Iterator[tuple[int, Row | FormatError]]:
         if self._path is not None:
             yield from rows_of_file(
                 self._path, self._settings.sheet, self._around.limits, self._where
             )
             return
-        address = self._settings.table
-        if address.startswith("sqlite:///") and not address.startswith("sqlite:////"):
-            address = f"sqlite:///{(self._around.desk / address[10:]).resolve()}"
-            if not Path(address[10:]).exists():
-                raise SourceError("the database's file does not exist", self._where, "mend it")
-        yield from enumerate(rows_of_query(address, self._settings.query, self._where), 1)
+        own = self._settings
+        rows = rows_of_query(
+            own.table,
+            own.query,
+            self._where,
+            folder=self._around.desk,
+            cancel=self._around.cancel,
+            notice=self._around.notice,
+        )
+        yield from enumerate(rows, 1)
 
     def _template(self) -> list[str]:
         own = self._settings

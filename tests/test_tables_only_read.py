@@ -1,0 +1,75 @@
+"""A table source cannot write: not to its database, nor anywhere else."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from yonder_lantern import Desk
+from yonder_lantern.records import LanternError
+
+MakeDesk = Callable[..., Desk]
+SECTION = '[[source]]\nname = "berths"\nkey = "code"\ntable = "{table}"\nquery = """{query}"""\n'
+WRITING = [
+    "DROP TABLE berths",
+    "DELETE FROM berths",
+    "UPDATE berths SET metres = 0 RETURNING *",
+    "INSERT INTO berths VALUES ('X', 1) RETURNING *",
+    "CREATE TABLE more AS SELECT * FROM berths",
+    "ATTACH DATABASE 'other.db' AS other",
+    "VACUUM INTO 'copy.db'",
+    "VACUUM",
+    "PRAGMA writable_schema = 1",
+    "PRAGMA journal_mode = DELETE",
+    "PRAGMA user_version = 7",
+    "REINDEX",
+    "BEGIN IMMEDIATE",
+    "SELECT * FROM berths; DROP TABLE berths",
+    "SELECT load_extension('x')",
+    "SELECT writefile('stolen.txt', 'x') AS code",
+    "WITH gone AS (SELECT 1) DELETE FROM berths",
+    "EXPLAIN DELETE FROM berths",
+]
+
+
+@pytest.fixture
+def harbour(tmp_path: Path) -> Path:
+    path = tmp_path / "harbour.db"
+    with sqlite3.connect(path) as connection:
+        connection.execute("CREATE TABLE berths (code TEXT, metres REAL)")
+        connection.executemany("INSERT INTO berths VALUES (?, ?)", [("B-1", 9.5), ("B-2", 4)])
+    return path
+
+
+@pytest.mark.parametrize("query", WRITING)
+def test_sqlite_is_only_read(query: str, harbour: Path, make_desk: MakeDesk) -> None:
+    before = harbour.read_bytes()
+    beside = {path.name for path in harbour.parent.rglob("*.db")}
+    desk = make_desk({}, SECTION.format(table=f"sqlite:///{harbour}", query=query))
+    with pytest.raises(LanternError) as caught:
+        desk.gather()
+    assert caught.value.remedy
+    assert harbour.read_bytes() == before
+    assert {path.name for path in harbour.parent.rglob("*.db")} == beside
+    assert not list(harbour.parent.rglob("stolen.txt"))
+
+
+def test_sqlite_is_read_with_all_that_a_query_may_do(harbour: Path, make_desk: MakeDesk) -> None:
+    query = (
+        "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n WHERE x < 3) "
+        "SELECT code || '-' || x AS code, upper(code) AS name, max(metres, 5) AS metres "
+        "FROM berths, n ORDER BY 1;"
+    )
+    desk = make_desk({}, SECTION.format(table=f"sqlite:///{harbour}", query=query))
+    assert desk.gather().added == 6
+    harbour.chmod(0o444)
+    assert desk.gather(rebuild=True).added == 6
+
+
+def test_a_database_of_another_kind_is_refused(make_desk: MakeDesk) -> None:
+    desk = make_desk({}, SECTION.format(table="mysql://u@h/d", query="SELECT 1 AS code"))
+    with pytest.raises(LanternError, match="not a database that can be read: mysql"):
+        desk.gather()
