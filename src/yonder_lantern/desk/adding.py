@@ -9,7 +9,7 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from ..records import CallError, SettingsError, SourceError
-from ..settings import SETTINGS_FILE, Settings, load_settings
+from ..settings import SETTINGS_FILE, Settings, load_settings, without_password
 from ..sources.recording import SUFFIXES as RECORDINGS
 from ..storage import replace_bytes
 
@@ -65,6 +65,13 @@ def take_back(folder: Path, before: bytes) -> None:
 
 def _section(folder: Path, address: str) -> list[str]:
     """The lines that describe an address."""
+    if without_password(address) != address:
+        raise CallError(
+            "the address holds a password, which does not belong in the settings file",
+            without_password(address),
+            "write the source there yourself with ${NAME} for the password, and set NAME in the "
+            "environment",
+        )
     if _DATABASE.match(address):
         raise CallError(
             "a database needs a query and a key column", address, "see docs/gathering.md, Tables"

@@ -6,7 +6,7 @@ import difflib
 import os
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
@@ -16,11 +16,11 @@ from ..records import SettingsError
 from .models import Settings
 from .outside import OutsideSettings
 from .profile import ModelProfile
+from .secrets import named_in
 from .section import Section
 from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"
-_SECRET = re.compile(r"\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
 
 
 def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> Settings:
@@ -53,9 +53,9 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
             f"{SETTINGS_FILE} cannot be read: {error}", str(path), "it must be readable UTF-8"
         ) from error
     raw = _toml(raw_text, path)
-    raw = _fill_secrets(raw, str(path))
     for key, value in (overrides or {}).items():
         _override(raw, key, value)
+    _check_secrets(raw, str(path), _MAY_NAME)
     place: list[str | int] = []
     kind: type[Section] = Settings
     try:
@@ -78,6 +78,18 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
 
 
+def model_profile(settings: Settings, folder: Path) -> ModelProfile:
+    """The profile of the model that answers, from the settings or the file they name.
+
+    Raises
+    ------
+    SettingsError
+        The file is missing, or something in it is wrong.
+    """
+    own = settings.answer.model
+    return load_profile(folder / own) if isinstance(own, str) else own
+
+
 def load_profile(path: Path) -> ModelProfile:
     """Read and check the profile of a model server.
 
@@ -96,12 +108,9 @@ def load_profile(path: Path) -> ModelProfile:
             "write one as docs/models.md shows, or take answer.model out",
         ) from None
     raw = _toml(raw_text, path)
-    request = raw.get("request")  # its own ${…} is no secret
-    filled = _fill_secrets({key: raw[key] for key in raw if key != "request"}, str(path))
-    if request is not None:
-        filled["request"] = request
+    _check_secrets(raw, str(path), _PROFILE_MAY_NAME)
     try:
-        return msgspec.convert(filled, ModelProfile)
+        return msgspec.convert(raw, ModelProfile)
     except (msgspec.ValidationError, ValueError) as error:
         raise _explain(error, path, raw_text, {}, [], ModelProfile) from None
 
@@ -154,22 +163,52 @@ def parse_override(text: str) -> tuple[str, Any]:
         return key.strip(), value.strip()
 
 
-def _fill_secrets(value: Any, where: str) -> Any:
-    if isinstance(value, dict):
-        return {key: _fill_secrets(inner, where) for key, inner in value.items()}
-    if isinstance(value, list):
-        return [_fill_secrets(inner, where) for inner in value]
-    if not isinstance(value, str):
-        return value
+# The settings that are sent, and so may name a secret. A part of None stands for any.
+_MAY_NAME: tuple[tuple[str | None, ...], ...] = (
+    *(("source", key) for key in ("site", "feed", "repository", "table", "options")),
+    *(("outside", None, key) for key in ("address", "headers", "fields", "request")),
+    *(("answer", "model", key) for key in ("address", "headers", "extra", "request")),
+)
+_PROFILE_MAY_NAME = (("address",), ("headers",), ("extra",), ("request",))
 
-    def from_environment(match: re.Match[str]) -> str:
-        if match[1] not in os.environ:
+
+def _check_secrets(raw: Any, where: str, may: Sequence[Sequence[str | None]]) -> None:
+    """Refuse a secret that is not set, or that stands where it would not be sent but shown.
+
+    The template of a profile's request has `${…}` of its own.
+    """
+    for location, name in _named(raw, ()):
+        if location[-1] == "request":
+            continue
+        allowed = any(
+            len(location) >= len(place)
+            and all(part in (None, own) for part, own in zip(place, location, strict=False))
+            for place in may
+        )
+        if not allowed:
             raise SettingsError(
-                f"the environment variable {match[1]} is not set", where, f"export {match[1]}=…"
+                f"{'.'.join(location)} cannot hold a secret: it is shown",
+                where,
+                "${…} may stand in the addresses, headers, fields and requests of services, and "
+                "in the addresses of sources",
             )
-        return os.environ[match[1]]
+        if name not in os.environ:
+            raise SettingsError(
+                f"the environment variable {name} is not set", where, f"export {name}=…"
+            )
 
-    return _SECRET.sub(from_environment, value)
+
+def _named(value: Any, location: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], str]]:
+    """Where each secret is named, and its name."""
+    if isinstance(value, str):
+        for name in named_in(value):
+            yield location, name
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            yield from _named(inner, (*location, key))
+    elif isinstance(value, list):
+        for inner in value:
+            yield from _named(inner, location)
 
 
 def _override(raw: dict[str, Any], key: str, value: Any) -> None:
@@ -218,7 +257,8 @@ def _explain(
     location = [*place, *steps]
     field = re.search(r"(?:unknown|missing required) field `(.*)`", what)
     if field and what.startswith("Object contains unknown"):
-        return _unknown_key(field[1], location, path, raw_text, _known_names(kind, steps))
+        where = _place(path, raw_text, [*location, field[1]], overrides)
+        return _unknown_key(field[1], location, where, _known_names(kind, steps))
     if field:
         dotted = _dotted([*location, field[1]])
         where = _where(path, raw_text, location)
@@ -227,9 +267,7 @@ def _explain(
     if own_key:
         location, what = [*location, own_key[1]], own_key[2]
     dotted = _dotted(location)
-    where = _where(path, raw_text, location)
-    if dotted in overrides:
-        where = f"--set {dotted}={overrides[dotted]}"
+    where = _place(path, raw_text, location, overrides)
     expected = _EXPECTED.match(what)
     if expected:
         wanted_kind, bound, got = expected.groups()
@@ -248,17 +286,27 @@ def _explain(
 
 
 def _unknown_key(
-    name: str, location: list[str | int], path: Path, raw_text: str, known: list[str]
+    name: str, location: list[str | int], where: str, known: list[str]
 ) -> SettingsError:
     section = f"section [{_dotted(location)}]" if location else "the settings"
     close = difflib.get_close_matches(name, known, n=1, cutoff=0.5)
     remedy = f"did you mean {close[0]!r}?" if close else f"known here: {', '.join(known)}"
-    where = _where(path, raw_text, [*location, name])
     return SettingsError(f"unknown key {name!r} in {section}", where, remedy)
 
 
 def _dotted(location: list[str | int]) -> str:
     return ".".join(part for part in location if isinstance(part, str))
+
+
+def _place(
+    path: Path, raw_text: str, location: list[str | int], overrides: Mapping[str, Any]
+) -> str:
+    """Where a value stands: in the file, or among those given for this once."""
+    dotted = _dotted(location)
+    for key in overrides:
+        if key == dotted or key.startswith(f"{dotted}.") or dotted.startswith(f"{key}."):
+            return f"--set {key}={overrides[key]}"
+    return _where(path, raw_text, location)
 
 
 def _where(path: Path, raw_text: str, location: list[str | int]) -> str:

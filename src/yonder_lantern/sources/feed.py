@@ -7,18 +7,26 @@ import html
 import json
 import re
 from calendar import timegm
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
 from typing import Any
 
 from ..outside import Client
-from ..records import Item, OutsideError, SourceError, Stamp, optional
-from ..settings import FeedSettings
+from ..records import (
+    FormatError,
+    Item,
+    LanternError,
+    OutsideError,
+    SourceError,
+    Stamp,
+    optional,
+)
+from ..settings import FeedSettings, parted, without_password
 from .kept import Copy, Kept, conditions_of, read_later
 from .local import read_within
-from .protocol import Surroundings
+from .protocol import Surroundings, fail_with
 
 _STORE = "entries"
 _REPLY = "(the feed itself)"
@@ -49,8 +57,9 @@ class FeedSource:
     def __init__(self, settings: FeedSettings, around: Surroundings) -> None:
         self._settings = settings
         self._around = around
-        self._where = f"[[source]] {settings.name!r}, feed = {settings.feed!r}"
+        self._where = f"[[source]] {settings.name!r}, feed = {without_password(settings.feed)!r}"
         self._remote = "://" in settings.feed
+        self._address = parted(settings.feed)[0]
 
     def check(self) -> None:
         """Raise a `SourceError` when the file of the feed does not exist."""
@@ -64,6 +73,9 @@ class FeedSource:
             entries = self._entries(kept)
             now = []
             for key, entry in entries:
+                if isinstance(entry, LanternError):
+                    yield self._failing(key, entry)
+                    continue
                 page = as_page(entry)
                 copy = Copy(page, {"hash": hashlib.sha256(page).hexdigest(), **entry.details})
                 before = kept.get(key)
@@ -79,6 +91,12 @@ class FeedSource:
                 else:
                     kept.drop(key)
 
+    def _failing(self, key: str, error: LanternError) -> Item:
+        audience = frozenset(self._settings.audience)
+        return Item(
+            self._settings.name, key, partial(fail_with, error), Stamp(0, 0), audience, {}, "x.html"
+        )
+
     def _item(self, key: str, about: dict[str, Any], size: int) -> Item:
         details = {name: value for name, value in about.items() if name != "hash"}
         mark = about["hash"] + hashlib.sha256(json.dumps(details).encode()).hexdigest()[:16]
@@ -92,13 +110,16 @@ class FeedSource:
             "entry.html",
         )
 
-    def _entries(self, kept: Kept) -> list[tuple[str, Entry]]:
+    def _entries(self, kept: Kept) -> list[tuple[str, Entry | LanternError]]:
         entries = read_feed(self._fetch(kept), self._where)
-        found: dict[str, Entry] = {}
-        for entry in entries:
+        found: dict[str, Entry | LanternError] = {}
+        for number, entry in enumerate(entries, 1):
+            if isinstance(entry, LanternError):
+                found[f"(entry {number})"] = entry
+                continue
             key = _key(entry.id)
-            if key in found and found[key].id != entry.id:
-                key += "-" + hashlib.sha256(entry.id.encode()).hexdigest()[:8]
+            if key in found and getattr(found[key], "id", "") != entry.id:
+                key += "-" + hashlib.sha256(entry.id.encode("utf-8", "replace")).hexdigest()[:8]
             found.setdefault(key, entry)
         return list(found.items())
 
@@ -107,12 +128,13 @@ class FeedSource:
             path = self._around.desk / self._settings.feed
             return read_within(path, self._around.limits, self._where)
         before = kept.get(_REPLY)
-        if before is not None and before.about.get("address") != self._settings.feed:
+        if before is not None and before.about.get("address") != self._address:
             before = None
         with Client(
             private_hosts=self._settings.private_hosts,
-            seconds=self._around.limits.seconds,
+            total=self._around.limits.seconds,
             most_bytes=self._around.limits.bytes,
+            own=(self._settings.feed,),
             cancel=self._around.cancel,
         ) as client:
             reply = client.get(self._settings.feed, conditions_of(before))
@@ -125,7 +147,7 @@ class FeedSource:
                 "mend the address, or try again later",
             )
         about = {
-            "address": self._settings.feed,
+            "address": self._address,
             "etag": reply.headers.get("etag", ""),
             "modified": reply.headers.get("last-modified", ""),
         }
@@ -133,8 +155,8 @@ class FeedSource:
         return reply.body
 
 
-def read_feed(data: bytes, where: str) -> list[Entry]:
-    """The entries of a feed of any of the three formats.
+def read_feed(data: bytes, where: str) -> list[Entry | LanternError]:
+    """The entries of a feed of any of the three formats; for a bad one, what is wrong with it.
 
     Raises
     ------
@@ -152,7 +174,18 @@ def read_feed(data: bytes, where: str) -> list[Entry]:
         )
     if found.bozo and not found.entries:
         raise SourceError(f"the feed is damaged: {found.bozo_exception}", where, "try again later")
-    return [_entry(one) for one in found.entries if one.get("id") or one.get("link")]
+    return [_made(_entry, one) for one in found.entries if one.get("id") or one.get("link")]
+
+
+def _made(make: Callable[[Any], Entry], one: Any) -> Entry | LanternError:
+    """An entry, or what is wrong with it."""
+    try:
+        return make(one)
+    except Exception as error:
+        return FormatError(
+            f"the entry is damaged: {type(error).__name__}: {error}",
+            remedy="tell who makes the feed",
+        )
 
 
 def _entry(one: Any) -> Entry:
@@ -174,30 +207,32 @@ def _entry(one: Any) -> Entry:
     return Entry(str(one.get("id") or one["link"]), title, content, details)
 
 
-def _json_feed(data: bytes, where: str) -> list[Entry]:
+def _json_feed(data: bytes, where: str) -> list[Entry | LanternError]:
     try:
         root = json.loads(data)
         if "jsonfeed.org" not in str(root.get("version", "")):
             raise ValueError("it has no version of JSON Feed")
-        entries = []
-        for one in root["items"]:
-            details = {
-                name: one[key]
-                for key, name in (
-                    ("date_published", "published"),
-                    ("date_modified", "updated"),
-                    ("url", "address"),
-                    ("tags", "tags"),
-                )
-                if one.get(key)
-            }
-            text = html.escape(str(one.get("content_text") or one.get("summary") or ""))
-            paragraphs = "".join(f"<p>{part}</p>\n" for part in text.split("\n\n") if part.strip())
-            content = one.get("content_html") or paragraphs
-            entries.append(Entry(str(one["id"]), str(one.get("title", "")), content, details))
+        items = list(root["items"])
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise SourceError(f"it is not a JSON Feed: {error}", where, "mend the address") from None
-    return entries
+    return [_made(_json_entry, one) for one in items]
+
+
+def _json_entry(one: Any) -> Entry:
+    details = {
+        name: one[key]
+        for key, name in (
+            ("date_published", "published"),
+            ("date_modified", "updated"),
+            ("url", "address"),
+            ("tags", "tags"),
+        )
+        if one.get(key)
+    }
+    text = html.escape(str(one.get("content_text") or one.get("summary") or ""))
+    paragraphs = "".join(f"<p>{part}</p>\n" for part in text.split("\n\n") if part.strip())
+    content = str(one.get("content_html") or paragraphs)
+    return Entry(str(one["id"]), str(one.get("title", "")), content, details)
 
 
 def as_page(entry: Entry) -> bytes:
@@ -205,7 +240,7 @@ def as_page(entry: Entry) -> bytes:
     title = html.escape(entry.title or "(no title)")
     return (
         f"<title>{title}</title>\n<article>\n<h1>{title}</h1>\n{entry.content}\n</article>\n"
-    ).encode()
+    ).encode("utf-8", "replace")
 
 
 def _key(id_: str) -> str:
@@ -220,4 +255,4 @@ def _key(id_: str) -> str:
     key = re.sub(r"[^\w.]+", "-", bare).strip("-.") or "entry"
     if len(key) <= _MOST_KEY:
         return key
-    return f"{key[:_MOST_KEY]}-{hashlib.sha256(id_.encode()).hexdigest()[:8]}"
+    return f"{key[:_MOST_KEY]}-{hashlib.sha256(id_.encode('utf-8', 'replace')).hexdigest()[:8]}"

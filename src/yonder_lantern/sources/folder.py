@@ -79,11 +79,11 @@ class FolderSource:
     def items(self) -> Iterator[Item]:
         """The files, ordered by key; a folder that may not be listed is an item ending in ``/``."""
         root = self.folder.resolve()
-        for path in self._walk(root, root):
+        for path, refusal in _walked(root):
             key = path.relative_to(root).as_posix()
-            if path.is_dir():  # one that may not be listed: its documents are not gone
+            if refusal is not None:  # one that cannot be listed: its documents are not gone
                 stamp = Stamp(0, 0)
-                refused = partial(_refuse, path)
+                refused = partial(_refuse, refusal)
                 yield Item(self.name, f"{key}/", refused, stamp, self.audience, unlisted=True)
                 continue
             if not self._wanted(key):
@@ -95,22 +95,35 @@ class FolderSource:
             stamp = Stamp(status.st_size, status.st_mtime_ns)
             yield Item(self.name, key, partial(Path.read_bytes, path), stamp, self.audience)
 
-    def _walk(self, folder: Path, root: Path) -> Iterator[Path]:
-        with os.scandir(folder) as entries:
-            ordered = sorted(entries, key=lambda entry: entry.name)
-        for entry in ordered:
-            if entry.name.startswith("."):
-                continue
-            path = Path(entry.path)
-            if entry.is_symlink() and not _stays_inside(path, root):
-                continue
-            if not entry.is_dir(follow_symlinks=False):
-                if entry.is_file():
-                    yield path
-            elif os.access(path, os.R_OK | os.X_OK):
-                yield from self._walk(path, root)
-            else:
-                yield path
+
+def _walked(root: Path) -> Iterator[tuple[Path, OSError | None]]:
+    """The files below a folder in order, and the folders that cannot be listed, with the reason."""
+    waiting: list[tuple[Path, bool]] = [(root, True)]
+    while waiting:
+        path, is_folder = waiting.pop()
+        if not is_folder:
+            yield path, None
+            continue
+        try:
+            with os.scandir(path) as entries:
+                ordered = sorted(entries, key=lambda entry: entry.name, reverse=True)
+            found = [_wanted(entry, root) for entry in ordered if not entry.name.startswith(".")]
+        except OSError as error:  # also of a path that is longer than the system takes
+            if path == root:
+                raise
+            yield path, error
+            continue
+        waiting += [one for one in found if one is not None]
+
+
+def _wanted(entry: os.DirEntry[str], root: Path) -> tuple[Path, bool] | None:
+    """An entry of a folder and whether it is one; None if it leads out, or is no file."""
+    path = Path(entry.path)
+    if entry.is_symlink() and not _stays_inside(path, root):
+        return None
+    if entry.is_dir(follow_symlinks=False):
+        return path, True
+    return (path, False) if entry.is_file() else None
 
 
 def _nearest_folder(missing: Path) -> str:
@@ -123,8 +136,8 @@ def _nearest_folder(missing: Path) -> str:
     return str(missing.with_name(close[0])) if close else ""
 
 
-def _refuse(folder: Path) -> bytes:
-    raise PermissionError(f"the folder {folder.name} may not be read")
+def _refuse(error: OSError) -> bytes:
+    raise error
 
 
 def _stays_inside(link: Path, root: Path) -> bool:

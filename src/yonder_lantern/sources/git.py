@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import os
+import signal
 import subprocess
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from ..records import Cancel, CancelledError, MissingExtraError, SourceError
+from ..settings import Hider, revealed
+from ..storage import die_with_parent
 
 _SAFE = (
     "-c", "core.hooksPath=/dev/null",
@@ -17,7 +21,9 @@ _SAFE = (
     "-c", "protocol.ext.allow=never",
     "-c", "advice.detachedHead=false",
     "-c", "gc.auto=0",
+    "-c", "core.logAllRefUpdates=false",
 )  # fmt: skip
+_TO_END = 5.0  # seconds
 
 
 class Git:
@@ -35,13 +41,20 @@ class Git:
         How long one command may take.
     cancel : Cancel
         Looked at while a command runs.
+    remote : pair of str
+        The address as it is shown and kept, and as it is used: a password in it is never
+        written down, nor seen among the arguments of a process.
     """
 
-    def __init__(self, folder: Path, where: str, seconds: float, cancel: Cancel) -> None:
+    def __init__(
+        self, folder: Path, where: str, seconds: float, cancel: Cancel, remote: tuple[str, str]
+    ) -> None:
         self._folder = folder
         self._where = where
         self._seconds = seconds
         self._cancel = cancel
+        self._remote = remote
+        self._hide = Hider([remote[1]])
 
     def run(self, *arguments: str, remedy: str = "see that git itself can do this") -> bytes:
         """What a command prints.
@@ -57,7 +70,7 @@ class Git:
         if status:
             lines = err.decode("utf-8", "replace").strip().splitlines()
             said = next((one for one in lines if one.startswith("fatal:")), "".join(lines[-1:]))
-            what = f"git {arguments[0]} failed: {said.removeprefix('fatal: ')}"
+            what = f"git {arguments[0]} failed: {self._hide.text(said.removeprefix('fatal: '))}"
             raise SourceError(what, self._where, remedy)
         return out
 
@@ -70,6 +83,13 @@ class Git:
             "GIT_OPTIONAL_LOCKS": "0",
             "LC_ALL": "C",
         }
+        shown, address = self._remote
+        if shown != address or "${" in address:
+            environment |= {
+                "GIT_CONFIG_COUNT": "1",
+                "GIT_CONFIG_KEY_0": f"url.{revealed(address)}.insteadOf",
+                "GIT_CONFIG_VALUE_0": shown,
+            }
         try:
             process = subprocess.Popen(
                 ["git", *_SAFE, "-C", str(self._folder), *arguments],
@@ -78,6 +98,8 @@ class Git:
                 stderr=subprocess.PIPE,
                 env=environment,
                 start_new_session=True,
+                umask=0o077,
+                preexec_fn=die_with_parent(signal.SIGTERM),  # noqa: PLW1509 - one call of C, no lock
             )
         except FileNotFoundError:
             raise MissingExtraError(
@@ -91,8 +113,7 @@ class Git:
             except subprocess.TimeoutExpired:
                 if not self._cancel.is_set() and time.monotonic() < deadline:
                     continue
-                process.kill()
-                process.communicate()
+                _end_group(process)
                 if self._cancel.is_set():
                     raise CancelledError("interrupted while git was running", self._where) from None
                 raise SourceError(
@@ -100,6 +121,18 @@ class Git:
                     self._where,
                     "is the place slow? try again later",
                 ) from None
+
+
+def _end_group(process: subprocess.Popen[bytes]) -> None:
+    """End a process and those it has started; kill them if they do not end soon."""
+    for number in (signal.SIGTERM, signal.SIGKILL):
+        with suppress(ProcessLookupError):
+            os.killpg(process.pid, number)
+        try:
+            process.communicate(timeout=_TO_END)
+            return
+        except subprocess.TimeoutExpired:
+            continue
 
 
 _OWN_MEANS = frozenset(

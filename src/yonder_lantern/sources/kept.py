@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import logging
 import sqlite3
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -11,10 +13,13 @@ from types import TracebackType
 from typing import Any
 
 from ..records import SourceError
+from ..storage import open_private, private_folder
 
+_LOG = logging.getLogger("yonder_lantern.sources")
 _SCHEMA = """
-CREATE TABLE IF NOT EXISTS kept (
-    key TEXT PRIMARY KEY, about TEXT NOT NULL, body BLOB NOT NULL) WITHOUT ROWID;
+CREATE TABLE IF NOT EXISTS copies (
+    key TEXT PRIMARY KEY, about TEXT NOT NULL, body BLOB NOT NULL, checksum INTEGER NOT NULL
+) WITHOUT ROWID;
 """
 
 
@@ -27,19 +32,18 @@ class Copy:
 
 
 class Kept:
-    """A small store of bytes by key, made when missing.
+    """A small store of bytes by key, made when missing and private to this user.
 
-    It is a cache: when it is damaged, it is begun anew.
+    It is a cache: a copy that is damaged is not there, and a damaged store is begun anew.
     """
 
     def __init__(self, folder: Path, name: str) -> None:
         self._path = folder / f"{name}.sqlite"
         try:
-            folder.mkdir(parents=True, exist_ok=True)
+            private_folder(folder)
             self._connection = self._open()
-        except sqlite3.DatabaseError:
-            self._path.unlink(missing_ok=True)
-            self._connection = self._open()
+        except sqlite3.DatabaseError as error:
+            self._begin_anew(error)
         except OSError as error:
             raise SourceError(
                 f"what is fetched cannot be kept: {error.strerror}",
@@ -48,9 +52,33 @@ class Kept:
             ) from error
 
     def _open(self) -> sqlite3.Connection:
+        open_private(self._path, "ab").close()
         connection = sqlite3.connect(self._path, isolation_level=None)
-        connection.executescript(_SCHEMA)
+        try:
+            connection.executescript(_SCHEMA)
+        except sqlite3.DatabaseError:
+            connection.close()
+            raise
         return connection
+
+    def _begin_anew(self, error: sqlite3.DatabaseError) -> None:
+        """Put an empty store in the place of a damaged one."""
+        if "disk is full" in str(error) or "readonly" in str(error):
+            raise SourceError(
+                f"what is fetched cannot be kept: {error}", str(self._path), "make room on the disk"
+            ) from None
+        _LOG.warning("%s is damaged (%s): what it held is fetched anew", self._path, error)
+        for beside in ("", "-journal", "-wal", "-shm"):
+            self._path.with_name(self._path.name + beside).unlink(missing_ok=True)
+        self._connection = self._open()
+
+    def _rows(self, statement: str, *values: object) -> list[tuple[Any, ...]]:
+        try:
+            return self._connection.execute(statement, values).fetchall()
+        except sqlite3.DatabaseError as error:
+            self._connection.close()
+            self._begin_anew(error)
+            return self._connection.execute(statement, values).fetchall()
 
     def __enter__(self) -> Kept:
         return self
@@ -64,26 +92,36 @@ class Kept:
         self._connection.close()
 
     def get(self, key: str) -> Copy | None:
-        """What is kept under a key."""
-        row = self._connection.execute("SELECT about, body FROM kept WHERE key = ?", [key])
-        found = row.fetchone()
-        return Copy(bytes(found[1]), json.loads(found[0])) if found else None
+        """What is kept under a key, if it is whole."""
+        rows = self._rows("SELECT about, body, checksum FROM copies WHERE key = ?", key)
+        for about, body, checksum in rows:
+            if _checksum(key, about, body) == checksum:
+                return Copy(bytes(body), json.loads(about))
+            _LOG.warning("%s: what was kept of %r is damaged", self._path, key)
+        return None
 
     def put(self, key: str, copy: Copy) -> None:
         """Keep something under a key."""
-        self._connection.execute(
-            "INSERT OR REPLACE INTO kept VALUES (?,?,?)", [key, json.dumps(copy.about), copy.body]
+        about = json.dumps(copy.about)
+        checksum = _checksum(key, about, copy.body)
+        self._rows(
+            "INSERT OR REPLACE INTO copies VALUES (?,?,?,?)", key, about, copy.body, checksum
         )
 
     def drop(self, key: str) -> None:
         """Keep it no longer."""
-        self._connection.execute("DELETE FROM kept WHERE key = ?", [key])
+        self._rows("DELETE FROM copies WHERE key = ?", key)
 
     def each(self) -> Iterator[tuple[str, dict[str, Any]]]:
-        """Every key and what is known about it, in the order of the keys."""
-        rows = self._connection.execute("SELECT key, about FROM kept ORDER BY key").fetchall()
-        for key, about in rows:
-            yield key, json.loads(about)
+        """Every key and what is known about it, in the order of the keys; whole copies only."""
+        for key, *_ in self._rows("SELECT key FROM copies ORDER BY key"):
+            copy = self.get(key)
+            if copy is not None:
+                yield key, copy.about
+
+
+def _checksum(key: str, about: str, body: bytes) -> int:
+    return zlib.crc32(body, zlib.crc32(f"{key}\n{about}\n".encode("utf-8", "surrogatepass")))
 
 
 def conditions_of(copy: Copy | None) -> dict[str, str]:

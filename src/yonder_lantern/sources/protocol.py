@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.metadata import EntryPoint, entry_points
 from pathlib import Path
 from typing import Protocol
 
-from ..records import Cancel, Item, Limits, NeverCancel, SettingsError
+from ..records import Cancel, Item, LanternError, Limits, NeverCancel, SettingsError
 from ..settings import KINDS, OtherSettings, OutsideSettings, SourceSettings
 
 ENTRY_POINT_GROUP = "yonder_lantern.sources"
+
+
+def _unheard(notice: str) -> None:
+    """Where nobody is told."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +33,8 @@ class Surroundings:
     services : mapping of str to OutsideSettings
         The profiles of services, by name.
     cancel : Cancel
+    notice : callable
+        Told what the report should say besides.
     """
 
     desk: Path
@@ -36,6 +42,12 @@ class Surroundings:
     limits: Limits = field(default_factory=Limits)
     services: Mapping[str, OutsideSettings] = field(default_factory=dict)
     cancel: Cancel = field(default_factory=NeverCancel)
+    notice: Callable[[str], None] = _unheard
+
+
+def fail_with(error: LanternError) -> bytes:
+    """Reading an item that cannot be had."""
+    raise error
 
 
 class Source(Protocol):

@@ -103,7 +103,11 @@ class RecordingSource:
                 seconds = length_of(path)
             except LanternError as error:
                 read = partial(_refuse, error)
-            price = Money(Decimal(service.price) * Decimal(seconds) / 3600, service.currency)
+            price = Money(
+                Decimal(service.price) * Decimal(seconds) / 3600,
+                service.currency,
+                service.simulated,
+            )
         return Item(
             item.source,
             item.key,

@@ -3,19 +3,30 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import re
+import shutil
 from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 
 from ..records import Item, SourceError, Stamp
-from ..settings import RepositorySettings
+from ..settings import RepositorySettings, without_password
+from ..storage import private_folder, write_bytes
 from .folder import Patterns
 from .git import Git
 from .protocol import Surroundings
 from .tree_outline import tree_outline
 
 _SECONDS = 1800.0
+_NOW = "refs/yonder-lantern/now"
+_DAMAGE = re.compile(
+    r"corrupt|bad (?:object|tree|config)|unable to (?:read|unpack)|not a git repository"
+    r"|bad signature|missing (?:blob|tree|commit)|invalid object|loose object|inflate"
+    r"|index file smaller|did not send all necessary|not our ref"
+    r"|could not parse|bad index file|unknown index",
+    re.IGNORECASE,
+)
 _COMMIT = re.compile(r"[0-9a-f]{7,64}")
 _FILES = ("100644", "100755")
 OUTLINE_KEY = "(outline).md"
@@ -37,8 +48,11 @@ class RepositorySource:
         self._settings = settings
         self._around = around
         self._copy = around.state / "copy"
-        self._where = f"[[source]] {settings.name!r}, repository = {settings.repository!r}"
-        self._git = Git(self._copy, self._where, _SECONDS, around.cancel)
+        shown = without_password(settings.repository)
+        self._where = f"[[source]] {settings.name!r}, repository = {shown!r}"
+        self._shown = without_password(self.address)
+        remote = (self._shown, self.address)
+        self._git = Git(self._copy, self._where, _SECONDS, around.cancel, remote)
         self._wanted = Patterns(settings.include, settings.exclude)
         self._below = settings.below.strip("/")
 
@@ -61,8 +75,17 @@ class RepositorySource:
 
     def items(self) -> Iterator[Item]:
         """The files, ordered by path, and an outline of the whole."""
+        try:
+            yield from self._files()
+        except SourceError as error:
+            if not _DAMAGE.search(error.what) or not self._copy.exists():
+                raise
+            shutil.rmtree(self._copy)  # it is a copy: it is fetched anew
+            yield from self._files()
+
+    def _files(self) -> Iterator[Item]:
         commit, date = self._update()
-        listing = self._git.run("ls-tree", "-r", "-z", commit).decode("utf-8", "replace")
+        listing = os.fsdecode(self._git.run("ls-tree", "-r", "-z", commit))
         entries = []
         for line in filter(None, listing.split("\0")):
             about, _, path = line.partition("\t")
@@ -94,7 +117,7 @@ class RepositorySource:
                 {**details, "path": path},
             )
         if self._settings.outline and paths:
-            text = tree_outline(self._settings.name, paths).encode("utf-8")
+            text = tree_outline(self._settings.name, paths).encode("utf-8", "backslashreplace")
             mark = hashlib.sha256(text).hexdigest()
             yield Item(
                 self._settings.name,
@@ -115,27 +138,30 @@ class RepositorySource:
     def _update(self) -> tuple[str, str]:
         """Fetch what is wanted now; its commit and date."""
         if not (self._copy / ".git").exists():
-            self._copy.mkdir(parents=True, exist_ok=True)
+            private_folder(self._copy)
             self._git.run("init", "--quiet")
+        for left in (self._copy / ".git").rglob("*.lock"):  # of a git that was killed
+            left.unlink(missing_ok=True)
         self._git.tried(["remote", "remove", "origin"])
-        self._git.run("remote", "add", "origin", "--", self.address)
+        self._git.run("remote", "add", "origin", "--", self._shown)
         self._git.run("config", "remote.origin.promisor", "true")
         self._git.run("config", "remote.origin.partialclonefilter", "blob:none")
         wanted = self._settings.at or "HEAD"
-        fetch = ("fetch", "--quiet", "--no-tags", "--depth=1", "--filter=blob:none", "origin")
-        status, _, err = self._git.tried([*fetch, wanted])
+        quiet = ("fetch", "--quiet", "--no-write-fetch-head", "--filter=blob:none")
+        fetch = (*quiet, "--no-tags", "--depth=1", "origin", f"+{wanted}:{_NOW}")
+        status, _, err = self._git.tried(fetch)
         if not status:
-            found = self._git.run("rev-parse", "FETCH_HEAD^{commit}")
+            found = self._git.run("rev-parse", f"{_NOW}^{{commit}}")
         elif not _COMMIT.fullmatch(wanted):
             if b"couldn't find remote ref" in err and self._settings.at:
                 raise SourceError(
                     f"it has no branch, tag or commit {wanted!r}", self._where, "mend `at`"
                 )
-            self._git.run(*fetch, wanted, remedy="does it exist, and may this user read it?")
+            self._git.run(*fetch, remedy="does it exist, and may this user read it?")
             found = b""
         else:  # a commit that is abbreviated, or not given out alone: look in everything
-            everything = ("--depth=2147483647", "--filter=blob:none", "origin")
-            self._git.run("fetch", "--quiet", "--tags", *everything, "+refs/*:refs/all/*")
+            everything = ("--tags", "--depth=2147483647", "origin", "+refs/*:refs/all/*")
+            self._git.run(*quiet, *everything)
             commit = f"{wanted}^{{commit}}"
             found = self._git.run("rev-parse", "--verify", commit, remedy="mend `at`")
         commit = found.decode().strip()
@@ -147,8 +173,8 @@ class RepositorySource:
         self._git.run("config", "core.sparseCheckout", "true")
         patterns = "\n".join("/" + _escaped(path) for path in paths) + "\n"
         info = self._copy / ".git" / "info"
-        info.mkdir(exist_ok=True)
-        (info / "sparse-checkout").write_text(patterns, encoding="utf-8")
+        private_folder(info)
+        write_bytes(info / "sparse-checkout", os.fsencode(patterns))
         self._git.run("checkout", "--quiet", "--force", "--detach", commit)
         self._git.run("read-tree", "-mu", commit)
 

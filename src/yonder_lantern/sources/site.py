@@ -24,7 +24,7 @@ from ..records import (
     Stamp,
     optional,
 )
-from ..settings import SiteSettings
+from ..settings import SiteSettings, parted, without_password
 from .folder import Patterns
 from .kept import Copy, Kept, conditions_of, read_later
 from .protocol import Surroundings
@@ -78,7 +78,7 @@ class SiteSource:
         self._around = around
         self._where = f"[[source]] {settings.name!r}, site"
         self._wanted = Patterns(settings.include, settings.exclude)
-        self._starts = [_normal(one) for one in settings.starts]
+        self._starts = [_normal(parted(one)[0]) for one in settings.starts]
         self._hosts = {urlsplit(one).netloc for one in self._starts}
         self._robots: dict[str, Any] = {}
 
@@ -88,7 +88,9 @@ class SiteSource:
         for start in self._settings.starts:
             if urlsplit(start).scheme not in ("http", "https") or not urlsplit(start).netloc:
                 raise SourceError(
-                    f"not an address: {start!r}", self._where, "write it as https://…"
+                    f"not an address: {without_password(start)!r}",
+                    self._where,
+                    "write it as https://…",
                 )
 
     def items(self) -> Iterator[Item]:
@@ -97,9 +99,10 @@ class SiteSource:
             Kept(self._around.state, _STORE) as kept,
             Client(
                 private_hosts=self._settings.private_hosts,
-                seconds=self._around.limits.seconds,
+                total=self._around.limits.seconds,
                 most_bytes=self._around.limits.bytes,
                 delay=self._settings.delay,
+                own=self._settings.starts,
                 cancel=self._around.cancel,
             ) as client,
         ):
