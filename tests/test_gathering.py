@@ -20,6 +20,7 @@ from yonder_lantern.records import (
     CancelledError,
     GatherReport,
     IndexStateError,
+    NothingGatheredError,
     SettingsError,
     SourceError,
 )
@@ -155,7 +156,8 @@ def test_a_source_that_becomes_empty_keeps_its_documents_unless_told(make_desk: 
     assert "--allow-empty" in report.problems[0].remedy
     assert desk.find("diesel")
     assert desk.gather(allow_empty=True).removed == 3
-    assert desk.find("diesel") == []
+    with pytest.raises(NothingGatheredError):
+        desk.find("diesel")
 
 
 def test_a_folder_that_does_not_exist_changes_nothing(make_desk: MakeDesk) -> None:
@@ -180,8 +182,9 @@ def test_an_empty_folder_gathers_nothing_and_says_so(make_desk: MakeDesk) -> Non
     report = desk.gather()
     assert (report.documents, report.passages) == (0, 0)
     assert "no document" in report.problems[0].reason
-    assert desk.find("diesel") == []
-    assert desk.ask("Where is diesel sold?").declined
+    for call in (desk.find, desk.ask):
+        with pytest.raises(NothingGatheredError, match="no document has been gathered"):
+            call("Where is diesel sold?")
 
 
 def test_hidden_secret_and_outside_files_are_left_out(make_desk: MakeDesk, tmp_path: Path) -> None:
@@ -287,7 +290,11 @@ def test_the_first_interrupt_ends_a_gather_in_good_order(make_desk: MakeDesk) ->
         ("[[source]]\nname='a'\n[[source]]\nname='b'\nfolde='x'", "unknown key 'folde'", "line 5"),
         ("[[source]]\nname='a'\n[[source]]\nname='a'", "two sources", "source"),
         ("[passages]\ntokens = 40\noverlap = 30", "overlap", "passages"),
-        ("[desk]\nname = '${YONDER_NO_SUCH}'", "YONDER_NO_SUCH is not set", "yonder.toml"),
+        (
+            "[[source]]\nfeed='http://a.test/${YONDER_NO_SUCH}'",
+            "YONDER_NO_SUCH is not set",
+            "yonder.toml",
+        ),
     ],
 )
 def test_wrong_settings_are_explained(

@@ -10,11 +10,12 @@ from collections import Counter, deque
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 
 from ..formats import Formats, suffix_of
+from ..formats.cleaning import storable_key
 from ..formats.shown import name_of
 from ..house_rules import HouseRules
 from ..index import DocumentStore, KnownItem, Prepared, Preparer
@@ -97,6 +98,15 @@ class _Taken:
     problem: str = ""  # of a picture in it
 
 
+@dataclass(frozen=True, slots=True)
+class _Put:
+    """Where a document stands now, what became of it, and the id it had before if it was moved."""
+
+    row: int
+    outcome: Literal["added", "changed", "moved", "unchanged"]
+    came_from: str = ""
+
+
 class Collector:
     """Takes the items of one source after another into an index that is being written.
 
@@ -138,11 +148,12 @@ class Collector:
         self._formats = Formats(settings.gather.limits)
         self._live = writer.store.live()
         self._main_language = settings.desk.language
-        self._put_off: list[tuple[_Taken, Document, SourceCounts]] = []
+        self._put_off: list[tuple[SourceSettings, _Taken, Document, SourceCounts]] = []
         self._spent = Decimal(0)
         self._described = 0  # pictures within the documents of a source, or that would be
         self._preparer = Preparer()
-        self._rules = HouseRules(settings.house_rule).at("gathered")
+        limit = settings.gather.limits.seconds
+        self._rules = HouseRules(settings.house_rule, limit).at("gathered")
 
     # -- a source
 
@@ -239,9 +250,15 @@ class Collector:
         for row, earlier in store.each(sorted(rows)):
             try:
                 document = self._rules.document(earlier)
+                with self._writer.whole_or_not():
+                    placed[row] = self._writer.add(self._prepared(document))
+            except IndexStateError:
+                raise
             except KeptOutError:
                 continue
-            placed[row] = self._writer.add(self._prepared(document))
+            except Exception as error:
+                self._report.problems.append(Problem(earlier.id, *_told(error)))
+                continue
             self._live[document.id] = (placed[row], document.version, name)
         for item in store.items(name).values():
             if item.row in placed:
@@ -250,7 +267,12 @@ class Collector:
     def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
         """The items that a format reads; the others are counted by suffix."""
         readable = []
-        for item in items:
+        keys: Counter[str] = Counter()
+        for listed in items:
+            item = replace(listed, key=storable_key(listed.key))
+            keys[item.key] += 1
+            if keys[item.key] > 1:  # two names that are written alike
+                item = replace(item, key=f"{item.key}~{keys[item.key]}")
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", item.source)
             if item.unlisted or item.made or self._formats.for_file(item.format_name):
@@ -278,10 +300,17 @@ class Collector:
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", own.name)
             self._progress(own.name, done, len(items))
-            item = _by_rule(own, rules, listed)
-            row, version, _ = self._live.get(item.id, (0, "", ""))
-            seen = _Seen(item, known.get(item.key), row, version, self._reading(common, item))
-            taken = self._look(own, seen, counts)
+            row, version, _ = self._live.get(listed.id, (0, "", ""))
+            seen = _Seen(listed, known.get(listed.key), row, version, "")
+            try:
+                item = _by_rule(own, rules, listed)
+                seen = replace(seen, item=item, reading=self._reading(common, item))
+                taken = self._look(own, seen, counts)
+            except (CancelledError, IndexStateError):
+                raise
+            except Exception as error:
+                self._failing(own, seen, "", time.time_ns(), error, counts)
+                continue
             if taken is not None:
                 waiting.append(taken)
             while waiting and (len(waiting) > self._readers.room or waiting[0].document.done()):
@@ -312,21 +341,21 @@ class Collector:
                 return None
             if isinstance(data, bytes) and self._describer.sees(seen.item):
                 described = self._describer.describe(data, seen.item.format_name)
+            document = self._readers.read(
+                seen.item,
+                data,
+                language=own.language or self._settings.desk.language,
+                corrections=own.corrections,
+                house_rules=self._rules.settings,
+                passages=self._settings.passages,
+                described=described,
+                pictures=self._looks_into(seen.item),
+            )
         except (CancelledError, IndexStateError):
             raise
-        except (LanternError, OSError) as error:
+        except Exception as error:  # whatever it is, it is this item's: the others go on
             self._failing(own, seen, digest, now, error, counts)
             return None
-        document = self._readers.read(
-            seen.item,
-            data,
-            language=own.language or self._settings.desk.language,
-            corrections=own.corrections,
-            house_rules=self._rules.settings,
-            passages=self._settings.passages,
-            described=described,
-            pictures=self._looks_into(seen.item),
-        )
         return _Taken(seen, digest, now, document)
 
     def _would_pay(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> None:
@@ -363,18 +392,47 @@ class Collector:
                 taken, read = self._with_pictures(taken, read.pictures)
             if read.document.language == UNKNOWN:
                 if not self._main_language:
-                    self._put_off.append((taken, read.document, counts))
+                    self._put_off.append((own, taken, read.document, counts))
                     return
                 read = Read(replace(read.document, language=self._main_language))
-            row = self._put(taken, read, moves, counts)
-        except IndexStateError:  # the index's own trouble, not the document's
-            raise
-        except KeptOutError as error:
-            self._leave_out(taken, error, counts)
-        except (LanternError, OSError) as error:
-            self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
+        except Exception as error:
+            self._unsettled(own, taken, error, counts)
         else:
-            self._remember(taken.seen, taken.digest, taken.now, row, taken.problem)
+            self._keep_read(own, taken, read, moves, counts)
+
+    def _keep_read(
+        self,
+        own: SourceSettings,
+        taken: _Taken,
+        read: Read,
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        """Put what was read into the index, wholly or not at all."""
+        try:
+            with self._writer.whole_or_not():
+                put = self._put(taken, read, moves)
+                self._remember(taken.seen, taken.digest, taken.now, put.row, taken.problem)
+        except Exception as error:
+            self._unsettled(own, taken, error, counts)
+            return
+        if put.came_from:
+            del moves[taken.digest]
+            del self._live[put.came_from]
+        setattr(counts, put.outcome, getattr(counts, put.outcome) + 1)
+        document = read.document
+        self._live[document.id] = (put.row, document.version, document.source)
+
+    def _unsettled(
+        self, own: SourceSettings, taken: _Taken, error: Exception, counts: SourceCounts
+    ) -> None:
+        """An item whose document is not put into the index; the others go on."""
+        if isinstance(error, CancelledError | IndexStateError):  # not the document's trouble
+            raise error
+        if isinstance(error, KeptOutError):
+            self._leave_out(taken, error, counts)
+        else:
+            self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
 
     def _with_pictures(self, taken: _Taken, pictures: Sequence[bytes]) -> tuple[_Taken, Read]:
         """Read a document once more, with what the pictures in it show.
@@ -395,7 +453,7 @@ class Collector:
                 self._described += price is not None
             except (CancelledError, IndexStateError):
                 raise
-            except (LanternError, OSError) as error:
+            except Exception as error:
                 what, remedy = _told(error)
                 problem = f"picture {number} in it is not described: {what}"
                 self._report.problems.append(Problem(item.id, problem, remedy))
@@ -425,24 +483,23 @@ class Collector:
         known.pop(UNKNOWN, None)
         main = max(known, key=lambda name: (known[name], name), default="")
         self._main_language = self._main_language or main
-        for taken, undetermined, counts in self._put_off:
+        for own, taken, undetermined, counts in self._put_off:
             document = replace(undetermined, language=self._main_language or UNKNOWN)
-            row = self._put(taken, Read(document), {}, counts)
-            self._remember(taken.seen, taken.digest, taken.now, row)
+            self._keep_read(own, taken, Read(document), {}, counts)
+        self._put_off = []
 
-    def _put(self, taken: _Taken, read: Read, moves: dict[str, str], counts: SourceCounts) -> int:
-        """Put a document into the index, if it differs from what is there; its row."""
+    def _put(self, taken: _Taken, read: Read, moves: dict[str, str]) -> _Put:
+        """Put a document into the index, if it differs from what is there."""
         store = self._writer.store
         document = read.document
         row = taken.seen.row
         same = row and taken.seen.version == document.version
         as_was = same and store.details(row) == details_of(document)
         if as_was and store.holds_text_of(row, document):
-            counts.unchanged += 1
-            return row
-        came_from = moves.pop(taken.digest, "") if not row else ""
+            return _Put(row, "unchanged")
+        came_from = moves.get(taken.digest, "") if not row else ""
         if came_from:
-            row = self._live.pop(came_from)[0]
+            row = self._live[came_from][0]
             store.forget(document.source, came_from.removeprefix(f"{document.source}/"))
         if row and not store.audience(row) <= document.audience:
             self._writer.learn_anew()
@@ -453,13 +510,8 @@ class Collector:
                 self._writer.remove(row)
             row = self._writer.add(read.prepared or self._prepared(document))
         if came_from:
-            counts.moved += 1
-        elif taken.seen.row:
-            counts.changed += 1
-        else:
-            counts.added += 1
-        self._live[document.id] = (row, document.version, document.source)
-        return row
+            return _Put(row, "moved", came_from)
+        return _Put(row, "changed" if taken.seen.row else "added")
 
     def _prepared(self, document: Document) -> Prepared:
         return self._preparer.prepare(document, self.cut(document))
@@ -476,7 +528,7 @@ class Collector:
         seen: _Seen,
         digest: str,
         now: int,
-        error: LanternError | OSError,
+        error: Exception,
         counts: SourceCounts,
     ) -> None:
         """Report an item that cannot be read; its earlier version is kept, if it may be."""
@@ -510,14 +562,23 @@ class Collector:
         """Whether the rules of now let a document be that cannot be read anew; masked, if so."""
         try:
             fits = self._rules.document(document)
+            if fits is document:
+                return True
+            self._writer.learn_anew()
+            with self._writer.whole_or_not():
+                self._writer.remove(row)
+                fresh = self._writer.add(self._prepared(fits))
+        except (CancelledError, IndexStateError):
+            raise
         except KeptOutError:
             return False
-        if fits is not document:
-            self._writer.learn_anew()
-            self._writer.remove(row)
-            fresh = self._writer.add(self._prepared(fits))
+        except Exception as error:  # what the rules would leave cannot be told: it is taken out
+            reason, remedy = _told(error)
+            self._report.problems.append(Problem(document.id, f"{reason}; taken out", remedy))
+            return False
+        else:
             self._live[fits.id] = (fresh, fits.version, fits.source)
-        return True
+            return True
 
     def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
         where = f"{own.name} ({own.place})"
@@ -578,7 +639,8 @@ class Collector:
     def _say(self, what: str, items: Sequence[Item]) -> None:
         price = sum((item.price.amount for item in items), Decimal(0))
         currency = next((one.price.currency for one in items if one.price.amount), "XXX")
-        said = f"{what}, price {Money(price.quantize(Decimal('0.0001')), currency)}"
+        simulated = any(one.price.simulated for one in items)
+        said = f"{what}, price {Money(price.quantize(Decimal('0.0001')), currency, simulated)}"
         self._report.notices.append(said)
         self._progress(said, 0, None)
 
@@ -595,7 +657,7 @@ class Collector:
             )
         if amount:
             self._spent += amount
-            self._report.price = Money(self._spent.quantize(Decimal("0.0001")), item.price.currency)
+            self._report.price = replace(item.price, amount=self._spent.quantize(Decimal("0.0001")))
 
     def _reading_of_source(self, own: SourceSettings) -> str:
         """What every document of a source depends on besides its item."""
@@ -623,11 +685,18 @@ class Collector:
         return " ".join(parts)
 
 
-def _told(error: LanternError | OSError) -> tuple[str, str]:
-    """What is wrong, and what to do."""
+def _told(error: Exception) -> tuple[str, str]:
+    """What is wrong with an item, and what to do."""
     if isinstance(error, LanternError):
         return error.what, error.remedy
-    return error.strerror or str(error), "give this user leave to read it, or exclude it"
+    if isinstance(error, OSError):
+        return error.strerror or str(error), "give this user leave to read it, or exclude it"
+    if isinstance(error, MemoryError):
+        return "it takes too much memory", "split it, or exclude it"
+    if isinstance(error, RecursionError):
+        return "it is nested too deeply", "exclude it"
+    said = f"{type(error).__name__}: {error}" if str(error) else type(error).__name__
+    return f"something broke on it: {said}", "exclude it, and report the fault"
 
 
 _PASSING = ("commit", "date")  # of the place, not of the document: they change without it

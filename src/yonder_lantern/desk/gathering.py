@@ -7,7 +7,7 @@ import re
 import shutil
 import time
 from collections.abc import Collection, Mapping, Sequence
-from contextlib import ExitStack
+from contextlib import ExitStack, closing
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -25,6 +25,7 @@ from ..records import (
     CallError,
     Cancel,
     CancelledError,
+    Document,
     GatherReport,
     IndexStateError,
     LanternError,
@@ -184,7 +185,7 @@ class _Gathering:
                 self._source(own)
             except (CancelledError, IndexStateError):
                 raise
-            except (LanternError, OSError) as error:
+            except Exception as error:  # whatever it is, it is this source's: the others go on
                 failures.append(self._failed(own, error))
         if failures and len(failures) == len(wanted) and not self._writer.store.live():
             raise failures[0]  # nothing was there before and nothing is now
@@ -231,6 +232,7 @@ class _Gathering:
             limits=self._settings.gather.limits,
             services=self._settings.outside,
             cancel=self._order.cancel,
+            notice=self._report.notices.append,
         )
         return open_source(own, around)
 
@@ -252,12 +254,9 @@ class _Gathering:
             )
         )
 
-    def _failed(self, own: SourceSettings, error: LanternError | OSError) -> LanternError:
+    def _failed(self, own: SourceSettings, trouble: Exception) -> LanternError:
         """Report a source that could not be read; its documents stay."""
-        if not isinstance(error, LanternError):
-            error = LanternError(
-                error.strerror or str(error), str(error.filename or ""), "see that it can be read"
-            )
+        error = _as_error(own, trouble)
         counts = self._report.sources.setdefault(own.name, SourceCounts())
         counts.failed += 1
         if self._order.rebuild:
@@ -292,17 +291,21 @@ class _Gathering:
         from ..index import open_snapshot
 
         try:
-            snapshot = open_snapshot(earlier)
-            sources = snapshot.store.sources()
+            with closing(open_snapshot(earlier)) as snapshot:
+                for name, known in snapshot.store.sources().items():
+                    if name in names or (not names and known.kind == HELD):
+                        self._collector.carry_over(name, snapshot.store)
+                        self._writer.store.remember_source(known)
+                        self._known[name] = known
         except LanternError as error:
             _LOG.warning("the earlier index cannot be read: %s", error.what)
-            return
-        for name, known in sources.items():
-            if name in names or (not names and known.kind == HELD):
-                self._collector.carry_over(name, snapshot.store)
-                self._writer.store.remember_source(known)
-                self._known[name] = known
-        snapshot.close()
+            self._report.problems.append(
+                Problem(
+                    "the earlier index",
+                    f"what only it holds cannot be taken over: {error.what}",
+                    "hand in again the documents that programs handed in",
+                )
+            )
 
     def keep_what_is_done(self, error: CancelledError) -> CancelledError:
         """Publish what was taken in before an interruption; the error that says so.
@@ -341,7 +344,7 @@ class _Gathering:
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
-                writer.cut_again(self._collector.cut)
+                writer.cut_again(self._collector.cut, self._not_cut)
             report.embedding = writer.publish(
                 recipe=recipe, method=method, settings=own, around=self._around
             )
@@ -349,6 +352,10 @@ class _Gathering:
         report.generation = writer.manifest.generation
         report.documents, report.passages = writer.totals()
         return report
+
+    def _not_cut(self, document: Document, error: Exception) -> None:
+        what = f"it cannot be cut any more, and is taken out: {error}"
+        self._report.problems.append(Problem(document.id, what, "gather it again"))
 
     def _tell_of_languages(self) -> None:
         """Tell which languages of the documents the embedding is not for."""
@@ -361,6 +368,20 @@ class _Gathering:
                 f"the {method} is not for {', '.join(others)}: "
                 "for questions in that language, words count more than meaning"
             )
+
+
+def _as_error(own: SourceSettings, trouble: Exception) -> LanternError:
+    """Whatever went wrong with a source as an error for people."""
+    if isinstance(trouble, LanternError):
+        return trouble
+    if isinstance(trouble, OSError):
+        reason, where = trouble.strerror or str(trouble), str(trouble.filename or "")
+        return LanternError(reason, where, "see that it can be read")
+    return LanternError(
+        f"reading it failed: {type(trouble).__name__}: {trouble}",
+        own.place,
+        "leave it out, and report the fault",
+    )
 
 
 def is_fresh(

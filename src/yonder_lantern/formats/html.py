@@ -7,7 +7,7 @@ import re
 from html.parser import HTMLParser
 from typing import Any
 
-from ..records import BlockKind, FormatError, Origin, OriginRun, Parsed
+from ..records import BlockKind, FormatError, Mark, Origin, OriginRun, Parsed
 from ..text import decode
 from .outline import Outline
 from .protocol import Format
@@ -23,6 +23,7 @@ _ENDS_BLOCK = frozenset(
     figcaption address details summary hr h1 h2 h3 h4 h5 h6 pre body""".split()
 )
 _VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
+_SELF_LINKS = frozenset("¶ § # 🔗 \uf0c1".split())
 _SPACE = re.compile(r"\s+")
 _PIECE = re.compile(r"\s+|\S+")
 _UNEVEN = re.compile(r"\s{2}|[^\S \n\t]")  # white space that must be looked at piece by piece
@@ -35,7 +36,8 @@ class HtmlFormat(Format):
     The text is taken from ``main`` or ``article`` where the page has one, else
     from the body. White space is folded as a browser does, ``pre`` is kept as it
     is, and a table row is its cells with `` | `` between them. ``meta`` elements
-    give the details.
+    give the details. A place names the anchor that leads to it; the sign of a link to
+    a heading itself is left out.
 
     References
     ----------
@@ -43,7 +45,7 @@ class HtmlFormat(Format):
     """
 
     name = "html"
-    version = 1
+    version = 2
     suffixes = (".html", ".htm", ".xhtml")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -67,6 +69,7 @@ class HtmlFormat(Format):
             title,
             details,
             Origin(tuple(reader.runs)),
+            reader.marks(),
         )
 
 
@@ -95,6 +98,10 @@ class _Reader(HTMLParser):
         self._row: _Row | None = None
         self._in_head = 0
         self._header = -1
+        self._anchor = ""  # the last one since a block ended
+        self._anchors: list[tuple[int, str]] = []  # where each begins to lead to
+        self._self_link = False
+        self._term = False
 
     # -- what the parser calls
 
@@ -113,6 +120,11 @@ class _Reader(HTMLParser):
             return
         if tag in ("main", "article") or given.get("role") == "main":
             self._in_main += 1
+        if name := given.get("id") or (given.get("name") if tag == "a" else ""):
+            self._anchor = name
+            if self._block is not None and self._block[0] is BlockKind.HEADING:
+                self._lead_here(self._block[2])
+        self._self_link = tag == "a" and str(given.get("href", "")).startswith("#")
         if tag == "br" and self._block:
             self._write("\n" if self._in_pre else " ", *self._here())
         if tag == "img" and given.get("alt"):
@@ -136,6 +148,8 @@ class _Reader(HTMLParser):
                 while self._left_out.pop() != tag:
                     pass
             return
+        if tag == "a":
+            self._self_link = False
         if tag in _ENDS_BLOCK:
             self._close_block(tag)
         if tag in ("main", "article"):
@@ -155,6 +169,24 @@ class _Reader(HTMLParser):
         self._reference(f"&#{name};")
 
     # -- blocks
+
+    def _lead_here(self, start: int) -> None:
+        """Note that the anchor met last leads to what begins here."""
+        if self._anchor and (not self._anchors or self._anchors[-1][1] != self._anchor):
+            self._anchors.append((start, self._anchor))
+        self._anchor = ""
+
+    def marks(self) -> tuple[Mark, ...]:
+        """The stretches of text that the page's anchors lead to; none where it has none."""
+        if not self._anchors:
+            return ()
+        found = dict([(0, ""), *self._anchors])
+        bounds = [*found, self._length]
+        return tuple(
+            Mark(start, end, anchor=name)
+            for (start, name), end in zip(found.items(), bounds[1:], strict=True)
+            if start < end
+        )
 
     def end_block(self) -> None:
         """Close the block that is open, if one is."""
@@ -182,6 +214,7 @@ class _Reader(HTMLParser):
         if tag in ("ul", "ol"):
             self._lists += 1
         elif tag in ("li", "dd", "dt"):
+            self._term = tag == "dt"
             self._next = (BlockKind.ITEM, max(1, self._lists))
         elif tag[0] == "h" and tag[1:].isdigit():
             self._next = (BlockKind.HEADING, int(tag[1:]))
@@ -225,7 +258,7 @@ class _Reader(HTMLParser):
             self._data(html.unescape(raw), start, end, exact=False)
 
     def _data(self, data: str, start: int, end: int, *, exact: bool) -> None:
-        if not self._wanted():
+        if not self._wanted() or (self._self_link and data.strip() in _SELF_LINKS):
             return
         if self._in_pre:
             if self._block is None:
@@ -267,6 +300,8 @@ class _Reader(HTMLParser):
         if self._block is None:
             kind, level = self._next
             self._block = (kind, level, self._length)
+            if kind is BlockKind.HEADING or self._term:
+                self._lead_here(self._length)
             self._next = (BlockKind.PARAGRAPH, 0) if kind is not BlockKind.ROW else self._next
         if self._row is not None and self._row.separator_due:
             self._put(self._row.separator())

@@ -19,7 +19,7 @@ from .writing import TextWriter
 
 _SURE = 30  # of 100; words that Tesseract is less sure of are left out
 _MOST_PIXELS = 200_000_000
-_INSTALL = "pip install 'yonder-lantern[ocr]' and install the program tesseract"
+_INSTALL = "install the program tesseract"
 
 
 class PictureFormat(Format):

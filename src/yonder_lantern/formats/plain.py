@@ -9,7 +9,7 @@ from ..text import decode
 from .outline import Outline
 from .protocol import Format
 
-_GROUP = re.compile(r"(?:[^\n]*\S[^\n]*(?:\n|\Z))+")
+_GROUP = re.compile(r"(?:^[^\n]*\S[^\n]*(?:\n|\Z))+", re.MULTILINE)
 _ITEM = re.compile(r"[ \t]*(?:[-*•–]|\(?\d{1,3}[.)]|\(?[a-z][.)]|\d+[A-Z]\.)[ \t]+\S")
 _COLUMNS = re.compile(r"\S {3,}\S")
 _HEADING_END = re.compile(r"[.;,!?…\"”’]$")

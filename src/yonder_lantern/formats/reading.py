@@ -22,6 +22,7 @@ from ..records import (
 )
 from ..settings import parse_moment
 from ..text import detect_language
+from .cleaning import cleaned
 from .correcting import corrected
 from .protocol import Format
 from .shown import Shown
@@ -86,7 +87,7 @@ def read_document(
             parsed = corrected(parsed, corrections)
     else:
         raise FormatError("no format reads it", remedy="exclude it")
-    parsed = replace(parsed, details={**item.details, **parsed.details})
+    parsed = cleaned(replace(parsed, details={**item.details, **parsed.details}))
     if revise is not None:
         parsed = revise(parsed)
     details = dict(parsed.details)

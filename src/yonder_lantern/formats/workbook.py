@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ..archives import open_workbook
@@ -36,10 +37,7 @@ class WorkbookFormat(Format):
             for sheet in book.worksheets:
                 if sheet.sheet_state != "visible":
                     continue
-                rows = [
-                    [cell_words(value) for value in row]
-                    for row in sheet.iter_rows(values_only=True)
-                ]
+                rows = [_filled(row) for row in sheet.iter_rows(values_only=True)]
                 if any(any(row) for row in rows):
                     writer.outline.close()
                     place: dict[str, Any] = {"part": f"sheet {sheet.title}"}
@@ -55,6 +53,12 @@ class WorkbookFormat(Format):
             details["macros"] = True
         title = str(details.pop("title", "")) or file_name.rpartition(".")[0]
         return writer.parsed(title, details)
+
+
+def _filled(row: Sequence[Any]) -> list[str]:
+    """A row's cells up to the last that holds anything: a sheet may be wide and nearly empty."""
+    last = next((at for at in range(len(row), 0, -1) if row[at - 1] is not None), 0)
+    return [cell_words(value) for value in row[:last]]
 
 
 def trimmed(rows: list[list[str]]) -> list[list[str]]:

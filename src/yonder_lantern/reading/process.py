@@ -20,14 +20,16 @@ from ..settings import HouseRuleSettings, PassageSettings
 from ..text import UNKNOWN
 from .messages import HEADER, READY, Read
 
+_SHARE = 0.2  # of the time for an item that a rule may take for one of its texts
 Revise = Callable[[Parsed], Parsed]
 
 
 class Answering:
     """Reads the documents that are asked for, and prepares them where that is asked for too."""
 
-    def __init__(self, formats: Formats) -> None:
+    def __init__(self, formats: Formats, seconds: float) -> None:
         self._formats = formats
+        self._seconds = seconds
         self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
         self._preparer: Any = None  # loads much: only when it is first asked for
 
@@ -46,7 +48,7 @@ class Answering:
         except LanternError as error:
             return error
         except MemoryError:
-            return FormatError("reading it takes too much memory", remedy="split it, or exclude it")
+            return too_much_memory()
         except RecursionError:
             return FormatError("it is nested too deeply", remedy="exclude it")
         except Exception as error:  # a fault of the format: the other documents go on
@@ -62,7 +64,7 @@ class Answering:
         if settings not in self._rules:
             from ..house_rules import HouseRules
 
-            self._rules[settings] = HouseRules(settings).parsed
+            self._rules[settings] = HouseRules(settings, self._seconds * _SHARE).parsed
         return self._rules[settings]
 
     def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
@@ -78,8 +80,8 @@ class Answering:
 
 def main() -> None:
     """Read documents until the input ends."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one who started us decides
-    os.environ.setdefault("OMP_THREAD_LIMIT", "1")  # the cores are shared by documents, not within
+    # What it has started ends with it, when the process that started it ends or is killed.
+    signal.signal(signal.SIGTERM, lambda *_: os.killpg(os.getpgrp(), signal.SIGKILL))
     requests = os.fdopen(os.dup(0), "rb")
     replies = os.fdopen(os.dup(1), "wb")
     silent = os.open(os.devnull, os.O_RDWR)
@@ -88,12 +90,12 @@ def main() -> None:
     os.dup2(silent, 2)
     limits: Limits = pickle.loads(_message(requests))
     _keep_memory_in_bounds(limits)
-    answering = Answering(Formats(limits))
+    answering = Answering(Formats(limits), limits.seconds)
     replies.write(READY)
     replies.flush()
     while message := _message(requests):
         for request in pickle.loads(message):
-            reply = pickle.dumps(answering(pickle.loads(request)), protocol=5)
+            reply = _packed(answering, request)
             replies.write(len(reply).to_bytes(HEADER, "little") + reply)
             replies.flush()
 
@@ -103,12 +105,31 @@ def _message(requests: BinaryIO) -> bytes:
     return requests.read(int.from_bytes(requests.read(HEADER), "little"))
 
 
+def _packed(answering: Answering, request: bytes) -> bytes:
+    """The reply to a request, whatever happens."""
+    try:
+        return pickle.dumps(answering(pickle.loads(request)), protocol=5)
+    except MemoryError:
+        return pickle.dumps(too_much_memory())
+    except Exception as error:
+        what = f"it cannot be handed on: {type(error).__name__}: {error}"
+        return pickle.dumps(FormatError(what, remedy="exclude it, and report the fault"))
+
+
+def too_much_memory() -> FormatError:
+    """The trouble with an item that the memory for reading does not suffice for."""
+    return FormatError(
+        "reading it takes too much memory",
+        remedy="raise gather.max_memory_megabytes, split it, or exclude it",
+    )
+
+
 def _keep_memory_in_bounds(limits: Limits) -> None:
     import resource
 
-    most = 2_000_000_000 + 10 * limits.expanded_bytes
     with contextlib.suppress(ValueError, OSError):
-        resource.setrlimit(resource.RLIMIT_AS, (most, resource.getrlimit(resource.RLIMIT_AS)[1]))
+        hard = resource.getrlimit(resource.RLIMIT_DATA)[1]
+        resource.setrlimit(resource.RLIMIT_DATA, (limits.memory, hard))
 
 
 if __name__ == "__main__":

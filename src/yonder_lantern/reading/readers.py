@@ -11,6 +11,7 @@ import logging
 import os
 import pickle
 import select
+import signal
 import subprocess
 import sys
 import time
@@ -24,8 +25,9 @@ from zoneinfo import ZoneInfo
 from ..formats import Formats
 from ..records import FormatError, Item, LimitError, Limits, Parsed
 from ..settings import HouseRuleSettings, PassageSettings
+from ..storage import die_with_parent
 from .messages import HEADER, Read
-from .process import Answering
+from .process import Answering, too_much_memory
 
 _LOG = logging.getLogger("yonder_lantern.reading")
 
@@ -34,6 +36,13 @@ _BATCH_BYTES = 1_000_000
 _AHEAD = 2  # batches under way for each process
 _CHUNK = 1 << 20
 _TO_START = 60.0  # seconds a process may take before it reads anything
+_MUCH = 0.4  # of the memory that is allowed, from which a process that died died of that
+# The cores are shared by documents, not within one.
+_ONE_THREAD = {
+    "OMP_THREAD_LIMIT": "1",
+    "OPENBLAS_NUM_THREADS": "1",
+    "MALLOC_ARENA_MAX": "2",
+}
 _MANY = 32  # documents from which the processes prepare them too: it takes more to start with
 
 
@@ -154,7 +163,8 @@ class Readers:
         for worker in busy:
             if worker.output in ready:
                 if not worker.take():
-                    self._bury(worker, _died())
+                    worker.end()
+                    self._bury(worker, worker.why_it_died(self._limits))
             elif worker.left(self._limits.seconds) <= 0:
                 self._bury(worker, _overdue(self._limits.seconds))
         self._hand_out(least=1 if wait else _BATCH)
@@ -207,7 +217,7 @@ class Readers:
         """Read in this process from now on."""
         if self._here is None:
             _LOG.warning("no process can be started: documents are read in this one")
-            self._here = Answering(Formats(self._limits))
+            self._here = Answering(Formats(self._limits), self._limits.seconds)
         self._hand_out(least=1)
 
     def close(self) -> None:
@@ -221,8 +231,16 @@ def _nothing() -> bytes:
     return b""
 
 
-def _died() -> FormatError:
-    return FormatError("the process that read it died", remedy="exclude it, and report the fault")
+def _unpacked(reply: bytearray) -> Read | Exception:
+    """What a process has given, or why it cannot be taken."""
+    try:
+        found: Read | Exception = pickle.loads(reply)
+        return found
+    except MemoryError:
+        return too_much_memory()
+    except Exception as error:
+        what = f"what was read cannot be taken: {type(error).__name__}: {error}"
+        return FormatError(what, remedy="exclude it, and report the fault")
 
 
 def _overdue(seconds: float) -> LimitError:
@@ -239,9 +257,14 @@ class _Worker:
         self.under_way: deque[Reading] = deque()
         self.ready = False
         self._buffer = bytearray()
+        self._peak = 0  # bytes of memory, known when it has ended
         self._since = 0.0
         self._process = subprocess.Popen(
             [sys.executable, "-P", "-m", "yonder_lantern.reading.process"],
+            env={**os.environ, **_ONE_THREAD},
+            umask=0o077,
+            start_new_session=True,
+            preexec_fn=die_with_parent(signal.SIGTERM),  # noqa: PLW1509 - one call of C, no lock
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
@@ -263,6 +286,14 @@ class _Worker:
         """How much longer it may take for the document it is at."""
         allowed = seconds if self.ready else max(seconds, _TO_START)
         return self._since + allowed - time.monotonic()
+
+    def why_it_died(self, limits: Limits) -> FormatError:
+        """What is wrong with the document it was at: often, that there was no memory for it."""
+        if self._peak > _MUCH * limits.memory:
+            return too_much_memory()
+        return FormatError(
+            "the process that read it died", remedy="exclude it, and report the fault"
+        )
 
     def give(self, batch: list[Reading]) -> bool:
         """Give it a batch, which it takes as it has nothing else to do; False if it has died."""
@@ -288,16 +319,22 @@ class _Worker:
             if len(self._buffer) < end:
                 break
             if self.ready:
-                self.under_way.popleft().reply = pickle.loads(self._buffer[HEADER:end])
+                self.under_way.popleft().reply = _unpacked(self._buffer[HEADER:end])
             self.ready = True  # the first message says only that
             del self._buffer[:end]
             self._since = time.monotonic()
         return True
 
     def end(self) -> None:
-        """End the process."""
-        self._process.kill()
-        self._process.wait()
+        """End the process, with those that it has started."""
+        if self._process.returncode is not None:
+            return
+        with suppress(OSError):
+            os.killpg(self._process.pid, signal.SIGKILL)
+        with suppress(ChildProcessError):
+            _, status, usage = os.wait4(self._process.pid, 0)
+            self._process.returncode = os.waitstatus_to_exitcode(status)
+            self._peak = usage.ru_maxrss * (1 if sys.platform == "darwin" else 1024)
         for stream in (self._process.stdin, self._process.stdout):
             if stream is not None:
                 with suppress(OSError):

@@ -21,6 +21,8 @@ class Limits:
         How deep JSON, XML or messages may be nested.
     seconds : float
         How long reading it may take.
+    memory : int
+        Bytes that a process which reads may use.
     """
 
     bytes: int = 20_000_000
@@ -28,3 +30,4 @@ class Limits:
     pages: int = 2000
     depth: int = 60
     seconds: float = 60.0
+    memory: int = 1_000_000_000
