@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,8 +14,8 @@ from hypothesis import strategies as st
 from conftest import Ran
 from yonder_lantern import Cited, Desk, Finished, Piece
 from yonder_lantern.house_rules import MASK, HouseRules, ready_pattern
-from yonder_lantern.outside.stand_in_model import model_service
-from yonder_lantern.records import SettingsError
+from yonder_lantern.outside.simulated_model import model_service
+from yonder_lantern.records import LanternError, SettingsError
 from yonder_lantern.settings import HouseRuleSettings
 
 MAIL, CARD = "yard@saltgarth.example", "4000 0000 0000 0002"
@@ -185,6 +186,40 @@ def test_a_rule_that_makes_no_sense_is_refused(tmp_path: Path, line: str, said: 
     with pytest.raises(SettingsError, match=said) as error:
         Desk.open(tmp_path)
     assert "house_rule" in str(error.value)
+
+
+@pytest.mark.parametrize("when", ["gathered", "asked", "answered"])
+def test_an_expression_without_end_is_given_up_and_named(
+    make_desk: Callable[..., Desk], when: str
+) -> None:
+    endless = "a" * 60 + "b"
+    rules = "[gather]\nseconds_per_item = 8\n\n" + rule(
+        when, "mask", pattern="(a|aa)+x", name="the shouted"
+    )
+    desk = make_desk({"a.md": f"# Shouts\n\nThe {endless} is shouted at the quay."}, rules)
+    began = time.perf_counter()
+    report = desk.gather()
+    assert report.failed == (when == "gathered")
+    if when == "gathered":
+        assert "the shouted" in str(report.problems[0])
+    else:
+        with pytest.raises(LanternError, match="the shouted"):
+            desk.ask(f"Who shouts {endless} at the quay?")
+    assert time.perf_counter() - began < 60
+
+
+@pytest.mark.parametrize("name", ["mail address", "telephone number", "card number"])
+@pytest.mark.parametrize("piece", ["a", "a.", "@", "a@", "1", "1 ", "(0", "+1", "0-", "4 "])
+def test_the_ready_patterns_take_time_in_proportion(name: str, piece: str) -> None:
+    def took(pieces: int) -> float:
+        text = piece * pieces
+        began = time.process_time()
+        for _ in ready_pattern(name)(text):
+            pass
+        return time.process_time() - began
+
+    small, large = (min(took(n) for _ in range(3)) for n in (10_000, 80_000))
+    assert large < 0.01 or large < 8 * small * 3  # quadratic would be sixty-four times as long
 
 
 def test_what_is_asked_back_and_what_came_close_keep_to_the_rules(

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..records import (
     Answer,
+    Checked,
     Citation,
     Cited,
     Event,
@@ -151,6 +152,8 @@ def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
                 yield Piece(own.text if not own.by else re.sub(r"[ \t]{2,}", " ", own.text))
         if isinstance(event, Finished):
             yield Finished(revised(event.answer, rules))
+        elif isinstance(event, Checked) and not over:
+            yield Checked(rules.applied(event.wrote).text, rules.applied(event.text).text)
         elif isinstance(event, Cited) and not over:
             yield Cited(_cited(event.citation, rules))
         elif isinstance(event, Withdrawn) and not over:

@@ -8,13 +8,14 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..records import Document, KeptOutError, Parsed
+from ..records import Document, KeptOutError, LimitError, Parsed
 from ..settings import DECLINED, HouseRuleSettings
 from ..text import sentences
 from .patterns import ready_pattern
 from .topics import topic_finder
 
 MASK = "█"
+_SECONDS = 2.0
 _SHOWN = re.compile(r"\S")
 _PART = re.compile(r"\n\s*\n|\n(?=\s*(?:[-*|#>`]|\d{1,3}[.)]\s))")  # between lines that are apart
 _MARKS = re.compile(r"(?:\s*\[\d{1,3}\])+")
@@ -56,6 +57,8 @@ class HouseRules:
     Parameters
     ----------
     rules : sequence of HouseRuleSettings
+    seconds : float
+        How long a rule may take for one text.
 
     Examples
     --------
@@ -64,26 +67,44 @@ class HouseRules:
     'Write to ██████████████████████.'
     """
 
-    def __init__(self, rules: Sequence[HouseRuleSettings]) -> None:
+    def __init__(self, rules: Sequence[HouseRuleSettings], seconds: float = _SECONDS) -> None:
         self.settings = tuple(rules)
+        self._seconds = seconds
         self._rules: list[tuple[HouseRuleSettings, Finder]] = [
-            (rule, ready_pattern(rule.pattern) if rule.pattern else topic_finder(rule.topic))
+            (
+                rule,
+                ready_pattern(rule.pattern, seconds) if rule.pattern else topic_finder(rule.topic),
+            )
             for rule in rules
         ]
 
     def at(self, moment: str) -> HouseRules:
         """Those of one moment: asked, answered, gathered, or sent out."""
-        return HouseRules([rule for rule in self.settings if moment in rule.when])
+        return HouseRules([rule for rule in self.settings if moment in rule.when], self._seconds)
 
     def __bool__(self) -> bool:
         return bool(self._rules)
 
     def applied(self, text: str) -> Applied:
-        """A text as the rules leave it."""
+        """A text as the rules leave it.
+
+        Raises
+        ------
+        LimitError
+            A rule takes too long for it.
+        """
         declined = ""
         by: list[str] = []
         for rule, find in self._rules:
-            found = list(find(text))
+            try:
+                found = list(find(text))
+            except TimeoutError:
+                raise LimitError(
+                    f"the house rule {rule.called!r} takes more than {self._seconds:g} s for this "
+                    "text",
+                    f"house_rule, pattern = {rule.pattern!r}",
+                    "write it without one repetition inside another",
+                ) from None
             if not found:
                 continue
             by.append(rule.called)
@@ -148,19 +169,30 @@ class HouseRules:
 
 
 def _masked(text: str, found: Sequence[tuple[int, int]]) -> str:
+    return _with_each(text, found, MASK)
+
+
+def _with_each(text: str, found: Sequence[tuple[int, int]], sign: str) -> str:
+    """A text with a sign in the place of each character of some ranges that is not blank."""
+    parts = []
+    last = 0
     for start, end in found:
-        text = text[:start] + _SHOWN.sub(MASK, text[start:end]) + text[end:]
-    return text
+        parts += [text[last:start], _SHOWN.sub(sign, text[max(start, last) : end])]
+        last = max(last, end)
+    return "".join([*parts, text[last:]])
 
 
 def _blanked(text: str, found: Sequence[tuple[int, int]]) -> str:
     """A text with blanks for the sentences that hold something, and the marks behind them."""
+    gone = []
+    at = 0
     for start, end in _sentences(text):
-        if any(a < end and start < b for a, b in found):
+        while at < len(found) and found[at][1] <= start:
+            at += 1
+        if at < len(found) and found[at][0] < end:
             marks = _MARKS.match(text, end)
-            last = marks.end() if marks else end
-            text = text[:start] + _SHOWN.sub(" ", text[start:last]) + text[last:]
-    return text
+            gone.append((start, marks.end() if marks else end))
+    return _with_each(text, gone, " ")
 
 
 def _sentences(text: str) -> Iterator[tuple[int, int]]:

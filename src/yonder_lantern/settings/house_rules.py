@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -34,11 +33,15 @@ class HouseRuleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
             raise ValueError("pattern: a house rule has either a pattern or a topic")
         if self.words and self.then != "decline":
             raise ValueError("words: only a rule that declines has words")
+        if not self.pattern or self.pattern in READY_PATTERNS:
+            return
+        import regex
+
         try:
-            found = re.compile(self.pattern).match("")
-        except re.error as error:
+            found = regex.compile(self.pattern).match("", timeout=1.0)
+        except (regex.error, TimeoutError) as error:
             raise ValueError(f"pattern: no regular expression: {error}") from None
-        if found and self.pattern:
+        if found:
             raise ValueError("pattern: it fits everywhere, for it fits an empty text")
 
     @property

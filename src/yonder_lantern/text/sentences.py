@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-_END = re.compile(r"[.!?…]+[\"'”’)\]*_]*(?=\s)|[。！？]")
+_END = re.compile(r"(?<![.!?…])[.!?…]+[\"'”’)\]*_]*(?=\s)|[。！？]")
 _OPENING = re.compile(r"\s+[\"'“‘(\[*_`]*([^\W_])")
 _ABBREVIATION = re.compile(
     r"(?:^|[\s(\[\"'])(?:[A-Za-z]|(?:[A-Za-z]\.)+[A-Za-z]?|no|nos|vol|pp?|fig|approx|ca|cf|vs|etc"
