@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import logging
 import os
 import sys
 from typing import Any
@@ -11,6 +12,8 @@ import click
 
 from .. import __version__
 from ..records import CancelledError, LanternError
+from ..text import one_line
+from .terminal import RED, VisibleFormatter, echo, echo_json, style
 
 VERBS = {
     "demo": "run the whole job on the shipped demo documents",
@@ -26,7 +29,7 @@ VERBS = {
     "export": "write vectors with their passages and details",
     "costs": "what models have cost, by day and model",
     "trace": "the record of a question that was asked",
-    "stand-in": "a simulated service, to try settings with",
+    "simulate": "a simulated service, to try settings with",
 }
 
 INTERRUPTED = 130
@@ -81,6 +84,7 @@ def main(arguments: list[str] | None = None) -> None:
 
 def run(arguments: list[str]) -> int:
     """Run the command line; its exit status."""
+    _log_visibly()
     debug = "--debug" in arguments
     as_json = "--json" in arguments
     try:
@@ -90,10 +94,10 @@ def run(arguments: list[str]) -> int:
         error.show()
         return 2
     except CancelledError as error:
-        click.echo(str(error).capitalize(), err=True)
+        echo(str(error).capitalize(), err=True)
         return INTERRUPTED
     except (KeyboardInterrupt, click.Abort):
-        click.echo("Interrupted; what was there before still stands.", err=True)
+        echo("Interrupted; what was there before still stands.", err=True)
         return INTERRUPTED
     except LanternError as error:
         if debug:
@@ -124,8 +128,17 @@ def run(arguments: list[str]) -> int:
 
 def _say(error: LanternError, as_json: bool) -> None:
     if as_json:
-        import json
-
         shown = {"what": error.what, "where": error.where, "remedy": error.remedy}
-        click.echo(json.dumps({"error": shown}, ensure_ascii=False))
-    click.echo(click.style("Error: ", fg="red", bold=True) + str(error), err=True)
+        echo_json({"error": shown})
+    told = LanternError(error.what, one_line(error.where), one_line(error.remedy))
+    # Lines after the first are set in: nothing that an error quotes can look like another one.
+    echo(style("Error: ", fg=RED, bold=True) + str(told).replace("\n", "\n  "), err=True)
+
+
+def _log_visibly() -> None:
+    """Print warnings on one line each, without controls."""
+    handler = logging.StreamHandler()
+    handler.setFormatter(VisibleFormatter())
+    log = logging.getLogger("yonder_lantern")
+    log.handlers = [handler]
+    log.propagate = False

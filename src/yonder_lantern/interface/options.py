@@ -12,6 +12,7 @@ import click
 
 from ..desk import Desk
 from ..settings import parse_override
+from .terminal import echo
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 
@@ -77,7 +78,7 @@ def until_interrupted() -> Iterator[threading.Event]:
         if asked.is_set():
             raise KeyboardInterrupt
         asked.set()
-        click.echo("Ending after the document at hand; Ctrl-C again to end at once.", err=True)
+        echo("Ending after the document at hand; Ctrl-C again to end at once.", err=True)
 
     before = signal.signal(signal.SIGINT, ask)
     try:

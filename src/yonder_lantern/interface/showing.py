@@ -8,11 +8,9 @@ import sys
 import textwrap
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from typing import Any
-
-import click
 
 from ..records import (
     Account,
@@ -22,16 +20,16 @@ from ..records import (
     Filled,
     Findings,
     Hit,
+    Money,
     Place,
     Progress,
     StageAccount,
     Unsupported,
     no_progress,
 )
+from ..text import one_line
+from .terminal import AMBER, SEA, displayed, echo, faint, style
 
-AMBER = (196, 132, 29)  # what is cited
-SEA = (38, 97, 156)  # what leads somewhere
-FAINT = (120, 120, 120)
 _MARK = re.compile(r"\[\d+\]")
 _ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
 _RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
@@ -52,11 +50,6 @@ def width() -> int:
     return min(shutil.get_terminal_size((100, 24)).columns, 100)
 
 
-def faint(text: str) -> str:
-    """Text that matters less."""
-    return click.style(text, fg=FAINT)
-
-
 def answer_text(text: str) -> str:
     """An answer for the terminal: prose wrapped, tables aligned, numbers in amber."""
     shown: list[str] = []
@@ -70,7 +63,12 @@ def answer_text(text: str) -> str:
             shown.append(paragraph)
         else:
             shown.append(textwrap.fill(" ".join(paragraph.split()), width()))
-    return _MARK.sub(lambda m: click.style(m.group(), fg=AMBER, bold=True), "\n\n".join(shown))
+    return with_marks("\n\n".join(shown))
+
+
+def with_marks(text: str) -> str:
+    """A text with its citation numbers in amber."""
+    return _MARK.sub(lambda m: style(m.group(), fg=AMBER, bold=True), text)
 
 
 def declined_text(text: str) -> str:
@@ -129,13 +127,17 @@ def _aligned(lines: list[str]) -> str:
 
 def withdrawn(words: str, why: str) -> str:
     """A sentence that does not hold, as it is told."""
-    return f"{click.style('Withdrawn:', fg=AMBER, bold=True)} {words}" + faint(f"  ({why})")
+    return f"{style('Withdrawn:', fg=AMBER, bold=True)} {words}" + faint(f"  ({why})")
 
 
 def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
+    answer = displayed(answer)
+    if answer.courtesy:
+        echo(declined_text(answer.text))
+        return
     _show_read_as(answer.read_as)
-    click.echo(declined_text(answer.text) if answer.declined else answer_text(answer.text))
+    echo(declined_text(answer.text) if answer.declined else answer_text(answer.text))
     show_withdrawn(answer.unsupported)
     show_citations(answer, limit)
 
@@ -144,37 +146,40 @@ def show_withdrawn(unsupported: Sequence[Unsupported]) -> None:
     """Print the first of what a model wrote and nothing bears out."""
     told = dict.fromkeys(unsupported)
     for one in list(told)[:_WITHDRAWN]:
-        click.echo(withdrawn(one.words, one.why))
+        echo(withdrawn(one.words, one.why))
     if len(told) > _WITHDRAWN:
-        click.echo(faint(f"{len(told) - _WITHDRAWN} more were withdrawn"))
+        echo(faint(f"{len(told) - _WITHDRAWN} more were withdrawn"))
 
 
 def show_citations(answer: Answer, limit: int | None = None) -> None:
     """Print what an answer rests on, and what it took."""
+    answer = displayed(answer)
+    if answer.cut:
+        echo(
+            style("Cut off:", fg=AMBER, bold=True) + " the model may write no more (answer_tokens)."
+        )
     show_cited(answer.citations, limit)
-    click.echo()
+    echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
-        click.echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
-    click.echo(faint(f"support {answer.support:.2f} · ") + what_it_took(answer))
+        echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
+    echo(faint(f"support {answer.support:.2f} · ") + what_it_took(answer))
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
     """Print citations, at most ``limit``: where, how old, and the words."""
     if citations:
-        click.echo()
+        echo()
     for citation in citations[:limit]:
-        number = click.style(f"[{citation.number}]", fg=AMBER, bold=True)
+        number = style(f"[{citation.number}]", fg=AMBER, bold=True)
         place = f", {citation.place}" if str(citation.place) else ""
         age = f", read {_when(citation.checked)}" if citation.checked else ""
-        click.echo(f"{number} {click.style(citation.document, fg=SEA)}{faint(place + age)}")
+        echo(f"{number} {style(citation.document, fg=SEA)}{faint(place + age)}")
         quoted = f"“{' '.join(citation.words.split())}”"
-        click.echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
+        echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
     if limit is not None and limit < len(citations):
         left = len(citations) - limit
-        click.echo(
-            faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown")
-        )
+        echo(faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown"))
 
 
 def what_it_took(answer: Answer | Filled) -> str:
@@ -192,9 +197,9 @@ def what_it_took(answer: Answer | Filled) -> str:
 
 def _show_read_as(read_as: Mapping[str, str]) -> None:
     for word, meant in read_as.items():
-        click.echo(f"No document has {word!r}: read as {meant!r}.")
+        echo(f"No document has {word!r}: read as {meant!r}.")
     if read_as:
-        click.echo()
+        echo()
 
 
 def _when(moment: str) -> str:
@@ -212,55 +217,59 @@ def _when(moment: str) -> str:
 
 def show_findings(findings: Findings, *, why: bool) -> None:
     """Print the hits of a search, what was looked for, and how long it took."""
+    unknown = words_nowhere(findings)
+    findings = displayed(replace(findings, documents={}))
     if why:
         words = ", ".join(
             f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
             for term, weight in findings.terms.items()
         )
         sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
-        click.echo(faint(textwrap.fill(sought, width())))
-        click.echo()
+        echo(faint(textwrap.fill(sought, width())))
+        echo()
     _show_read_as(findings.read_as)
     for form, others in findings.other_forms.items():
         if why:
-            click.echo(faint(f"{form} also as {', '.join(others)}"))
+            echo(faint(f"{form} also as {', '.join(others)}"))
     for phrase, count in findings.phrases.items():
         held = f"in {counted(count, 'passage')}" if count else "in none: its words are looked for"
-        click.echo(f"“{phrase}”, word for word: {held}.")
+        echo(f"“{phrase}”, word for word: {held}.")
     if findings.phrases or (why and findings.other_forms):
-        click.echo()
+        echo()
     for hit in findings.hits:
         show_hit(hit, why=why)
     if not findings.hits:
-        click.echo("Nothing found.")
+        named = ", ".join(map(repr, unknown))
+        echo(f"No document has {named}." if named else "Nothing found.")
         return
     searched = counted(findings.passages, "passage")
     whole = sum(findings.times.values())
-    click.echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
+    echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
 
 
 def show_hit(hit: Hit, *, why: bool) -> None:
     """Print a hit and, if asked, the account of its score."""
-    rank = click.style(f"{hit.rank}.", bold=True)
+    hit = displayed(hit)
+    rank = style(f"{hit.rank}.", bold=True)
     place = f", {hit.place}" if str(hit.place) else ""
     score = faint(f"score {hit.score:.3f}")
-    click.echo(f"{rank} {click.style(hit.document, fg=SEA)}{faint(place)}  {score}")
+    echo(f"{rank} {style(hit.document, fg=SEA)}{faint(place)}  {score}")
     if why:
         _show_account(hit.account)
     lines = [line for line in hit.text.splitlines() if line.strip()]
     most = _LINES_WITH_WHY if why else _LINES
     first = _best_window(lines, hit, most)
     if first:
-        click.echo(faint(f"   … {counted(first, 'line')} above"))
+        echo(faint(f"   … {counted(first, 'line')} above"))
     for line in lines[first : first + most]:
-        click.echo(f"   {line}" if len(line) <= width() - 3 else f"   {line[: width() - 4]}…")
+        echo(f"   {line}" if len(line) <= width() - 3 else f"   {line[: width() - 4]}…")
     if len(lines) > first + most:
-        click.echo(faint(f"   … {counted(len(lines) - first - most, 'line')} below"))
+        echo(faint(f"   … {counted(len(lines) - first - most, 'line')} below"))
     if hit.also:
-        click.echo(faint(f"   the same in {', '.join(one.document for one in hit.also)}"))
+        echo(faint(f"   the same in {', '.join(one.document for one in hit.also)}"))
     if hit.linked:
-        click.echo(faint(f"   belongs with {', '.join(hit.linked)}"))
-    click.echo()
+        echo(faint(f"   belongs with {', '.join(hit.linked)}"))
+    echo()
 
 
 def _best_window(lines: list[str], hit: Hit, most: int) -> int:
@@ -277,11 +286,11 @@ def _best_window(lines: list[str], hit: Hit, most: int) -> int:
 def _show_account(account: Account) -> None:
     """Print how a score adds up: a line a stage, the features on one."""
     for stage in account.stages:
-        click.echo("   " + _stage_line(stage))
+        echo("   " + _stage_line(stage))
     counted_ones = [one for one in account.features if round(one.share, 3)]
     if counted_ones:
         told = ", ".join(f"{one.feature} {one.share:+.3f}" for one in counted_ones)
-        click.echo(textwrap.fill(f"besides: {told}", width(), **_INDENTED))
+        echo(textwrap.fill(f"besides: {told}", width(), **_INDENTED))
 
 
 def _stage_line(stage: StageAccount) -> str:
@@ -293,17 +302,18 @@ def _stage_line(stage: StageAccount) -> str:
         name += " " * 10
     return (
         f"{name}{stage.score:.3f} of {stage.best:.3f} × {stage.weight:g} = "
-        f"{click.style(f'{stage.share:.3f}', fg=AMBER)}  {faint(terms)}"
+        f"{style(f'{stage.share:.3f}', fg=AMBER)}  {faint(terms)}"
     )
 
 
 def show_explanation(told: Explanation, limit: int) -> None:
     """Print why a passage stands where it does, or is not found."""
+    told = displayed(told)
     place = f", {told.place}" if str(told.place) else ""
     tokens = f"characters {told.start}-{told.end}"
-    click.echo(f"{click.style(told.document, fg=SEA)}{faint(f'{place} · {tokens}')}")
+    echo(f"{style(told.document, fg=SEA)}{faint(f'{place} · {tokens}')}")
     if not told.allowed:
-        click.echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
+        echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
     elif told.rank is not None and told.rank <= limit:
         _say(f"Found: number {told.rank} of {told.ranked} passages that were ranked.")
     elif told.candidate:
@@ -318,18 +328,27 @@ def show_explanation(told: Explanation, limit: int) -> None:
             f"them it would be number {told.rank} of {told.ranked} passages. It scores "
             f"{told.account.score:.3f}; the last hit scores {told.last_score:.3f}."
         )
-    click.echo()
+    echo()
     _show_account(told.account)
-    click.echo(f"   {'score':<17} {'':<9}{told.account.score:.3f}")
+    echo(f"   {'score':<17} {'':<9}{told.account.score:.3f}")
     if told.missing:
-        click.echo(f"   neither it nor its lead has: {', '.join(told.missing)}")
+        echo(f"   neither it nor its lead has: {', '.join(told.missing)}")
     if told.nearest:
         near = ", ".join(f"{one.asked} ~ {one.told} {one.cosine:.2f}" for one in told.nearest)
-        click.echo(textwrap.fill(f"nearest words: {near}", width(), **_INDENTED))
+        echo(textwrap.fill(f"nearest words: {near}", width(), **_INDENTED))
+
+
+def words_nowhere(findings: Findings) -> list[str]:
+    """The words of a question that stand in nothing the caller may see."""
+    return [
+        one_line(word)
+        for word, terms in findings.words.items()
+        if not any(map(findings.known.get, terms))
+    ]
 
 
 def _say(text: str) -> None:
-    click.echo(textwrap.fill(text, width()))
+    echo(textwrap.fill(text, width()))
 
 
 def explanation_as_json(told: Explanation) -> dict[str, Any]:
@@ -430,6 +449,8 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
         "suggestions": list(answer.suggestions),
         "choices": list(answer.choices),
         "disagree": answer.disagree,
+        "cut": answer.cut,
+        "courtesy": answer.courtesy,
         **took_as_json(answer),
     }
 
@@ -455,10 +476,16 @@ def took_as_json(answer: Answer | Filled) -> dict[str, Any]:
         "by": answer.by,
         "unsupported": [{"words": one.words, "why": one.why} for one in answer.unsupported],
         "tokens": asdict(answer.tokens),
-        "cost": {"amount": str(answer.cost.amount), "currency": answer.cost.currency},
+        "cost": money_as_json(answer.cost),
         "trace": answer.trace,
         "milliseconds": dict(answer.times or {}),
     }
+
+
+def money_as_json(money: Money) -> dict[str, Any]:
+    """An amount for programs; nothing has no currency."""
+    currency = money.currency if money.amount else None
+    return {"amount": f"{money.amount:f}", "currency": currency, "simulated": money.simulated}
 
 
 @contextmanager
@@ -473,7 +500,7 @@ def progress_shown() -> Iterator[Progress]:
 
     sea, amber = ("#{:02x}{:02x}{:02x}".format(*colour) for colour in (SEA, AMBER))
     columns = (
-        TextColumn("{task.description}"),
+        TextColumn("{task.description}", markup=False),
         BarColumn(complete_style=amber, finished_style=sea, pulse_style=amber),
         TextColumn("{task.fields[reached]}"),
     )
@@ -482,7 +509,7 @@ def progress_shown() -> Iterator[Progress]:
 
         def show(step: str, done: int, total: int | None) -> None:
             if step not in tasks:
-                tasks[step] = bars.add_task(step, total=total, reached="")
+                tasks[step] = bars.add_task(one_line(step), total=total, reached="")
             reached = f"{done} of {total}" if total else ""
             bars.update(tasks[step], completed=done, total=total, reached=reached)
 

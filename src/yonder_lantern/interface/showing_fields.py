@@ -5,32 +5,24 @@ from __future__ import annotations
 import json
 from typing import Any
 
-import click
-
 from ..records import Filled, FilledField
-from .showing import (
-    AMBER,
-    citation_as_json,
-    faint,
-    show_cited,
-    show_withdrawn,
-    took_as_json,
-    what_it_took,
-)
+from .showing import citation_as_json, show_cited, show_withdrawn, took_as_json, what_it_took
+from .terminal import AMBER, displayed, echo, faint, style
 
 
 def show_filled(filled: Filled, limit: int | None = None) -> None:
     """Print each field, what it holds, and what it rests on; at most ``limit`` citations."""
+    filled = displayed(filled)
     broad = max((len(place) for place in filled.fields), default=0)
     for place, one in filled.fields.items():
         marks = "".join(f"[{citation.number}]" for citation in one.citations)
-        told = _told(one) + click.style(f" {marks}" if marks else "", fg=AMBER, bold=True)
-        click.echo(f"{place:<{broad}}   {told}")
+        told = _told(one) + style(f" {marks}" if marks else "", fg=AMBER, bold=True)
+        echo(f"{place:<{broad}}   {told}")
     show_withdrawn(filled.unsupported)
     show_cited(filled.citations, limit)
-    click.echo()
+    echo()
     tries = f"asked {filled.tries} times · " if filled.tries > 1 else ""
-    click.echo(faint(tries) + what_it_took(filled))
+    echo(faint(tries) + what_it_took(filled))
 
 
 def _told(one: FilledField) -> str:

@@ -13,6 +13,7 @@ from .languages import UNKNOWN, detect_language
 from .sentences import sentences
 from .terms import Analyser
 from .tokens import count_tokens, token_starts, word_spans, words
+from .visible import one_line, visible
 
 __all__ = [
     "UNKNOWN",
@@ -23,8 +24,10 @@ __all__ = [
     "detect_language",
     "explained_abbreviations",
     "key_terms",
+    "one_line",
     "sentences",
     "token_starts",
+    "visible",
     "word_spans",
     "words",
     "written_dates",
