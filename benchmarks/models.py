@@ -1,8 +1,8 @@
-"""What becomes of a model's mistakes: answers of the stand-in, with and without the support check.
+"""What becomes of a model's mistakes: a simulated model's answers, with and without the check.
 
     python benchmarks/models.py [SPLIT]
 
-asks the demo's questions (by default the held ones) of the stand-in for a model, as it is and with
+asks the demo's questions (by default the held ones) of the simulated model, as it is and with
 faults, and prints as Markdown: of the answerable questions how many are answered rightly (citations
 cover what is expected, and what must be said is said); in how many answers something false stands,
 as the model wrote it and as it is left by the check; how many citations are exact. Then by kind of
@@ -22,7 +22,7 @@ from yonder_lantern import Desk, Finished, Piece
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.desk.looking import look_at_documents
 from yonder_lantern.evaluation import Grades, load_questions
-from yonder_lantern.outside.stand_in_model import model_service
+from yonder_lantern.outside.simulated_model import model_service
 from yonder_lantern.records import Answer
 from yonder_lantern.settings import parse_moment
 
@@ -95,7 +95,7 @@ def by_kind(grades: Grades, split: str) -> dict[str, str]:
 
 def main() -> None:
     split = sys.argv[1] if len(sys.argv) > 1 else "held"
-    print("| stand-in | right | declined | false as written | false as left | exact citations |")
+    print("| simulated | right | declined | false as written | false as left | exact citations |")
     print("|---|---|---|---|---|---|")
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made) / "demo"

@@ -19,7 +19,7 @@ from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
 from yonder_lantern.embedding.encoder import Encoder, EncoderMethod, model_folder, read_transformer
 from yonder_lantern.embedding.kept import KeptVectors
 from yonder_lantern.embedding.latent import LatentEmbedding
-from yonder_lantern.outside.stand_in import vector_of, vector_service
+from yonder_lantern.outside.simulated import vector_of, vector_service
 from yonder_lantern.records import (
     CallError,
     CancelledError,
@@ -503,8 +503,8 @@ def test_vectors_of_a_server_are_used_and_kept(make_desk: MakeDesk) -> None:
             own = np.array(vector_of(f"{one['lead']}\n{one['text']}"))
             assert np.allclose(vector, own / np.linalg.norm(own), atol=1e-6)
         assert desk.find("calm at night", limit=1)[0].account.stage("vector") is not None
-    with pytest.raises(OutsideError, match="no reply"):  # the question needs the server
-        Desk.open(desk.folder, settings={"outside.near.tries": 1}).find("calm")
+    with pytest.raises(OutsideError, match="no connection"):  # the question needs the server
+        Desk.open(desk.folder, settings={"outside.near.max_attempts": 1}).find("calm")
 
 
 @pytest.mark.parametrize(

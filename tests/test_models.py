@@ -1,4 +1,4 @@
-"""A model server as the answerer: the real connecting code against the stand-in, and its faults."""
+"""A model server as the answerer: the connecting code against a simulated model with faults."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ import pytest
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer.brief import brief_of
-from yonder_lantern.outside.stand_in import JsonHandler, served
-from yonder_lantern.outside.stand_in_model import FAULTS, model_service
+from yonder_lantern.outside.simulated import JsonHandler, served
+from yonder_lantern.outside.simulated_model import FAULTS, model_service
 from yonder_lantern.outside.turns import Turns
 from yonder_lantern.records import (
     CancelledError,
@@ -33,9 +33,9 @@ from yonder_lantern.records import (
 
 MakeDesk = Callable[..., Desk]
 PROFILE = """
-name = "stand-in"
+name = "simulated"
 address = "{address}"
-tries = 3
+max_attempts = 3
 [stream]
 [price]
 read = "2"
@@ -80,7 +80,7 @@ def test_a_model_answers_with_exact_citations_and_its_price(modelled: Callable[.
     assert document is not None
     assert document.text[citation.start : citation.end] == citation.words
     assert citation.words == "An offer of a berth stands for 14 days."
-    assert answer.by == "stand-in"
+    assert answer.by == "simulated"
     assert not answer.tokens.estimated
     assert answer.tokens.read > 100
     spent = (2 * answer.tokens.read + 4 * answer.tokens.written) / 1_000_000
@@ -125,7 +125,7 @@ def test_a_document_gives_no_orders(modelled: Callable[..., Desk]) -> None:
     [
         ("broken", "status 500"),
         ("cut", "broke off"),
-        ("garbled", "no piece of an answer"),
+        ("garbled", "no event of a stream"),
         ("long", "times what it may"),
     ],
 )
@@ -303,7 +303,7 @@ def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) ->
         ran = yonder("ask", OFFER, cwd=folder)
         assert ran.status == 0
         assert "Withdrawn: The harbour cat" in ran.out
-        assert "stand-in:" in ran.out
+        assert "simulated:" in ran.out
         both = yonder("ask", OFFER, "--without-documents", "--json", cwd=folder).json
         assert "guessing" in both["without_documents"]["text"]
         assert both["unsupported"][0]["why"]
@@ -315,13 +315,13 @@ def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) ->
         assert f"Question: {OFFER}" in shown
         assert "tokens · " in shown
         checked = yonder("check", cwd=folder).out
-        assert 'model: stand-in was sent {"instructions": "Reply with one word."' in checked
+        assert 'model: simulated was sent {"instructions": "Reply with one word."' in checked
         (row,) = yonder("costs", "--json", cwd=folder).json
         assert row["answers"] == 4  # one was asked twice, once without the documents
-        assert "stand-in" in yonder("costs", cwd=folder).out
+        assert "simulated" in yonder("costs", cwd=folder).out
     ran = yonder("ask", OFFER, cwd=folder)
     assert ran.status == 3
-    assert "no reply" in ran.err
+    assert "no connection" in ran.err
     assert "Traceback" not in ran.err
     (folder / "yonder.toml").write_text("")
     assert "sends no prompt" in yonder("ask", OFFER, "--show-prompt", cwd=folder).err
@@ -329,13 +329,13 @@ def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) ->
 
 
 def test_every_fault_is_known_to_the_verb(yonder: Callable[..., Ran], tmp_path: Path) -> None:
-    told = yonder("stand-in", "--help", cwd=tmp_path).out
+    told = yonder("simulate", "--help", cwd=tmp_path).out
     assert all(fault in told for fault in FAULTS)
-    assert yonder("stand-in", "vectors", "--fault", "slow", cwd=tmp_path).status == 2
+    assert yonder("simulate", "vectors", "--fault", "slow", cwd=tmp_path).status == 2
 
 
 def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
-    turns = Turns(tmp_path, at_once=2, per_minute=0)
+    turns = Turns(tmp_path, max_concurrent=2, max_per_minute=0)
     under_way, most = 0, 0
     guard = threading.Lock()
 
@@ -359,7 +359,7 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
         pass  # two at once it does take
     cancel = threading.Event()
     cancel.set()
-    one = Turns(tmp_path, at_once=1, per_minute=0)
+    one = Turns(tmp_path, max_concurrent=1, max_per_minute=0)
     with one.turn(), pytest.raises(CancelledError), one.turn(cancel):
         pass
 
@@ -367,13 +367,16 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
 def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None:
     began = time.monotonic()
     for _ in range(3):
-        with Turns(tmp_path, at_once=0, per_minute=600).turn():
+        with Turns(tmp_path, max_concurrent=0, max_per_minute=600).turn():
             pass
     assert time.monotonic() - began >= 0.19
     (tmp_path / "next").write_text("9e99")  # a clock that was wrong
     cancel = threading.Event()
     threading.Timer(0.1, cancel.set).start()
-    with pytest.raises(CancelledError), Turns(tmp_path, at_once=0, per_minute=1).turn(cancel):
+    with (
+        pytest.raises(CancelledError),
+        Turns(tmp_path, max_concurrent=0, max_per_minute=1).turn(cancel),
+    ):
         pass
 
 

@@ -14,8 +14,8 @@ import pytest
 from conftest import Ran, needs
 from yonder_lantern import Desk
 from yonder_lantern.desk.describing import Describer
-from yonder_lantern.outside.stand_in import JsonHandler, served
-from yonder_lantern.outside.stand_in_pictures import picture_service, with_description
+from yonder_lantern.outside.simulated import JsonHandler, served
+from yonder_lantern.outside.simulated_pictures import picture_service, with_description
 from yonder_lantern.records import CallError, Item, OutsideError, SettingsError
 
 MakeDesk = Callable[..., Desk]
@@ -27,7 +27,7 @@ max_price = "1"
 [outside.eyes]
 address = "{address}"
 price = "0.02"
-tries = 1
+max_attempts = 1
 """
 
 

@@ -13,7 +13,7 @@ from yonder_lantern import Desk
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.outside import Client
 from yonder_lantern.outside.addresses import allowed_address
-from yonder_lantern.outside.stand_in import transcription_service
+from yonder_lantern.outside.simulated import transcription_service
 from yonder_lantern.records import CancelledError, GatherReport, OutsideError, SourceError
 
 MakeDesk = Callable[..., Desk]
@@ -181,7 +181,7 @@ def test_a_busy_server_is_given_the_time_it_asks_for(web: Served) -> None:
 def test_slow_and_endless_replies_are_cut_off(web: Served) -> None:
     web.put("/slow", "slow " * 100, slow=3.0)
     web.put("/long", "long " * 10_000)
-    with Client(private_hosts=[web.host], seconds=0.5, most_bytes=1000, tries=1) as client:
+    with Client(private_hosts=[web.host], timeout=0.5, most_bytes=1000, max_attempts=1) as client:
         with pytest.raises(OutsideError, match="no reply"):
             client.get(f"{web.address}/slow")
         with pytest.raises(Exception, match="longer than"):
@@ -352,7 +352,7 @@ def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age
 def hearing(address: str, more: str = "") -> str:
     return (
         '[[source]]\nname = "talks"\nrecordings = "talks"\ntranscription = "hearing"\n'
-        f'{more}\n[outside.hearing]\naddress = "{address}"\nprice = "3.6"\ntries = 1\n'
+        f'{more}\n[outside.hearing]\naddress = "{address}"\nprice = "3.6"\nmax_attempts = 1\n'
         'fields = { words = "{words}" }\n[gather]\nmax_price = "1"\n'
     )
 
@@ -403,7 +403,7 @@ def test_a_service_that_is_down_costs_only_its_recording(make_desk: MakeDesk) ->
     )
     report = desk.gather()
     assert (report.added, report.failed) == (1, 1)
-    assert "no reply" in report.problems[0].reason
+    assert "no connection" in report.problems[0].reason
     assert desk.find("tide turns")[0].document == "talks/written.wav"
 
 

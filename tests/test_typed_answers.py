@@ -16,7 +16,7 @@ from conftest import Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer import shape_of
 from yonder_lantern.answer.typed.values import from_cell
-from yonder_lantern.outside.stand_in_model import model_service
+from yonder_lantern.outside.simulated_model import model_service
 from yonder_lantern.records import CallError, OutsideError
 
 PLANT = """---

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ..records import Document, Findings, Hit, LimitError, heading_trail
+from ..text import one_line
 
 _FENCE = "====="
 
@@ -31,8 +32,9 @@ class BriefPassage:
 class Brief:
     """What a model is given to answer from.
 
-    ``fence`` begins the lines around each passage and stands in none of them: a document
-    cannot end its own passage. ``left_out`` counts the passages there was no room for.
+    ``fence`` begins the lines around each passage and stands in none of them, nor in their
+    titles, places, dates and headings: a document cannot end its own passage. ``left_out``
+    counts the passages there was no room for.
     """
 
     passages: tuple[BriefPassage, ...]
@@ -70,16 +72,16 @@ def brief_of(findings: Findings, tokens_of: Callable[[str], int], room: int) -> 
             "context, in the model's profile",
             "raise it, lower answer_tokens, or cut smaller passages",
         )
-    return Brief(tuple(chosen), _fence(chosen), len(findings.hits) - len(chosen))
+    return Brief(tuple(chosen), _fence(chosen, findings), len(findings.hits) - len(chosen))
 
 
 def _passage(number: int, hit: Hit, document: Document) -> BriefPassage:
     date = str(document.details.get("date", ""))
     return BriefPassage(
         number=number,
-        title=document.title,
-        place=hit.place.within(document.id),
-        date=date,
+        title=one_line(document.title),
+        place=one_line(hit.place.within(document.id)),
+        date=one_line(date),
         above=_above(hit, document),
         text=hit.text,
         hit=hit,
@@ -100,10 +102,15 @@ def _above(hit: Hit, document: Document) -> str:
     return "\n".join(parts)
 
 
-def _fence(passages: Sequence[BriefPassage]) -> str:
-    """Marks that none of the passages holds."""
-    texts = "\n".join(passage.text for passage in passages)
+def _fence(passages: Sequence[BriefPassage], findings: Findings) -> str:
+    """Marks that stand nowhere in what goes between or beside them."""
+    asked = findings.asked
+    own = [asked.question, asked.background]
+    for one in passages:
+        own += [one.title, one.place, one.date, one.above, one.text]
+    texts = "\n".join(own)
     fence = _FENCE
     while fence in texts:
-        fence = f"{_FENCE}{hashlib.sha256((fence + texts).encode()).hexdigest()[:6]}"
+        digest = hashlib.sha256((fence + texts).encode("utf-8", "surrogatepass"))
+        fence = f"{_FENCE}{digest.hexdigest()[:12]}"
     return fence

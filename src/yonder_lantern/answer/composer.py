@@ -10,6 +10,7 @@ from ..embedding import Embedding
 from ..find import analyser
 from ..records import Answer, BlockKind, Document, Findings, Nearest, heading_trail, place_of
 from ..settings import AnswerSettings
+from ..text import one_line
 from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
@@ -145,11 +146,11 @@ class Composer:
             "sought": looked_for,
             "missing": missing,
             "request": request,
-            "suggestions": suggestions,
+            "suggestions": tuple(map(one_line, suggestions)),
             "nearest": [
                 {
-                    "title": one.title,
-                    "place": one.place.within(one.document),
+                    "title": one_line(one.title),
+                    "place": one_line(one.place.within(one.document)),
                     "words": shorten(one.words, _SHOWN_OF_NEAREST, placeholder=" …"),
                 }
                 for one in nearest

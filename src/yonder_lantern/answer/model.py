@@ -14,6 +14,7 @@ from ..records import (
     Answer,
     BlockKind,
     Cancel,
+    Checked,
     Citation,
     Cited,
     Event,
@@ -26,18 +27,17 @@ from ..records import (
     Unsupported,
     Withdrawn,
 )
-from ..settings import AnswerSettings, ModelProfile
+from ..settings import AnswerSettings, ModelProfile, without_password
 from .brief import Brief, brief_of
 from .composer import Composer
 from .draft import citation_of
 from .evidence import BriefUnits
+from .marks import ENDED, cited_in, is_refusal
 from .templates import NOT_IN_DOCUMENTS, Templates
 from .typed import ModelFiller, Shape
 from .typed.from_model import Asking
 from .units import Unit
 
-_MARKS = re.compile(r"\s*\[(\d{1,3}(?:\s*,\s*\d{1,3})*)\]")
-_ENDED = re.compile(r"(?<=[.!?:])(?:\s*\[\d[\d, ]*\])*\s+(?=\S)|\n")
 _FENCED = re.compile(r"^\s*(```|~~~)")
 _MARK_OF_DOUBT = " (not borne out by the documents)"
 _PREFIX = re.compile(r"^\s*(?:#+|[-*+]|\d{1,3}[.)])\s+")
@@ -169,8 +169,10 @@ class ModelAnswerer:
 
     def answer(
         self, findings: Findings, prepared: Prepared, cancel: Cancel | None = None
-    ) -> Iterator[Event]:
+    ) -> Generator[Event, None, None]:
         """The answer as it comes: pieces, citations, withdrawals, and the whole at the end.
+
+        Closing it ends the request.
 
         Raises
         ------
@@ -200,7 +202,7 @@ class ModelAnswerer:
     @property
     def name(self) -> str:
         """The model's name, for people."""
-        return self._profile.name or self._profile.address
+        return self._profile.name or without_password(self._profile.address)
 
     def _unchecked(
         self, findings: Findings, prepared: Prepared, cancel: Cancel | None
@@ -218,6 +220,7 @@ class ModelAnswerer:
                         by=self.name,
                         tokens=piece.tokens,
                         cost=piece.cost,
+                        cut=piece.cut,
                     )
                 )
             else:
@@ -227,8 +230,8 @@ class ModelAnswerer:
         said = len(checked.statements) + len(checked.unsupported)
         share = len(checked.statements) / said if said else 0.0
         told: dict[str, Any] = {"by": self.name, "tokens": reply.tokens, "cost": reply.cost}
-        told["unsupported"] = tuple(checked.unsupported)
-        if checked.refused or not checked.statements or share < self._settings.min_supported:
+        told |= {"unsupported": tuple(checked.unsupported), "cut": reply.cut}
+        if not checked.statements or share < self._settings.min_supported:
             declined = self._composer.decline(findings, self._composer.judge(findings))
             return replace(declined, **told)
         support = sum(one.support for one in checked.statements) / len(checked.statements)
@@ -259,11 +262,11 @@ class _Checked:
     ) -> None:
         self._settings = settings
         self._units = BriefUnits(findings, brief, embedding, granted=organisation)
+        self._passages = len(brief.passages)
         self._left = ""
         self._code: list[str] | None = None
         self._parts: list[str] = []
         self._language = findings.language
-        self.refused = False
         self.statements: list[Statement] = []
         self.citations: list[Citation] = []
         self.unsupported: list[Unsupported] = []
@@ -290,12 +293,12 @@ class _Checked:
                 self._left = rest
                 yield from self._code_line(line)
                 continue
-            match = _ENDED.search(self._left)
+            match = ENDED.search(self._left)
             # What follows must be there: a mark of citation may still belong to the sentence.
             if match is None or (match.group() != "\n" and match.end() >= len(self._left)):
                 return
             said, self._left = self._left[: match.end()], self._left[match.end() :]
-            yield from self._sentence(said)
+            yield from self._taken(said, self._sentence(said))
 
     def end(self) -> Iterator[Event]:
         """Take the rest in: nothing more comes."""
@@ -303,10 +306,16 @@ class _Checked:
             if self._left:
                 yield from self._code_line(self._left)
             if self._code is not None:
-                yield from self._code_block()
+                yield from self._taken("\n".join(self._code), self._code_block())
         elif self._left:
-            yield from self._sentence(self._left)
+            yield from self._taken(self._left, self._sentence(self._left))
         self._left = ""
+
+    def _taken(self, wrote: str, events: Iterator[Event]) -> Iterator[Event]:
+        """The events of a part, and what of it stands in the answer."""
+        before = len(self._parts)
+        yield from events
+        yield Checked(wrote, "".join(self._parts[before:]))
 
     def _code_line(self, line: str) -> Iterator[Event]:
         if self._code is None:
@@ -314,7 +323,8 @@ class _Checked:
             return
         self._code.append(line)
         if _FENCED.match(line):
-            yield from self._code_block()
+            wrote = "".join(f"{one}\n" for one in self._code)
+            yield from self._taken(wrote, self._code_block())
 
     def _code_block(self) -> Iterator[Event]:
         lines, self._code = self._code or [], None
@@ -328,12 +338,11 @@ class _Checked:
         self._parts.append(f"{text}[{number}]\n")
 
     def _sentence(self, said: str) -> Iterator[Event]:
-        if NOT_IN_DOCUMENTS in said:
-            self.refused = True
+        if is_refusal(said):
             return
         tail = said[len(said.rstrip()) :]
-        cited = tuple(int(n) for m in _MARKS.finditer(said) for n in re.split(r"\s*,\s*", m[1]))
-        bare = _MARKS.sub("", said).rstrip()
+        cited, bare = cited_in(said.rstrip(), self._passages)
+        bare = bare.rstrip()
         if _ONLY_MARKUP.match(bare):
             self._parts.append(bare + tail)
             return

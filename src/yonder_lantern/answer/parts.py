@@ -11,7 +11,8 @@ _ASKING = (
     r"|should|will|at what|in which|in what|on which|for how|from when|by when|until when|to whom"
 )
 _JOINED = re.compile(
-    rf"\s*(?:,|;)?\s+and\s+(?=(?:{_ASKING})\b)|(?<=[?])\s+(?=(?:and\s+)?(?:{_ASKING})\b)", re.I
+    rf"(?<!\s)(?:\s*[,;])?\s+and\s+(?=(?:{_ASKING})\b)|(?<=[?])\s+(?=(?:and\s+)?(?:{_ASKING})\b)",
+    re.I,
 )
 _BEGINS = re.compile(rf"\s*(?:and\s+)?(?:{_ASKING})\b", re.I)
 _LEAST = 3  # words that a part has at least

@@ -18,6 +18,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "question.j2": ("question", "background", "passages", "fence"),
     "fields.j2": ("organisation", "schema", "faults"),
     "words.j2": ("what", "about"),
+    "courtesy.j2": ("courtesy", "organisation"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions"),
 }
 

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..records import Cancel, OutsideError
-from ..settings import OutsideSettings
+from ..settings import OutsideSettings, without_password
 from .client import client_of
 
 
@@ -26,7 +26,7 @@ def sent_file(
     OutsideError
         The service cannot be reached, or refuses.
     """
-    with client_of(service, cancel) as client:
+    with client_of(service, cancel, own=[service.fields]) as client:
         reply = client.post(
             service.address,
             data=dict(fields),
@@ -37,10 +37,10 @@ def sent_file(
         said = reply.body[:200].decode("utf-8", "replace")
         raise OutsideError(
             f"the service answers with status {reply.status}: {said}",
-            service.address,
+            without_password(service.address),
             "see its profile in the settings, and whether it is up",
         )
     try:
         return json.loads(reply.body)
-    except ValueError:
+    except (ValueError, RecursionError):
         return None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..records import Cancel, OutsideError
-from ..settings import OutsideSettings
+from ..settings import OutsideSettings, revealed, without_password
 from .forms import sent_file
 from .pointer import pointed
 
@@ -21,13 +21,12 @@ def describe(
     OutsideError
         The service cannot be reached, refuses, or gives something else.
     """
-    words = pointed(
-        sent_file(service, picture, file_name, service.fields, cancel=cancel), service.words
-    )
+    fields = {name: revealed(value) for name, value in service.fields.items()}
+    words = pointed(sent_file(service, picture, file_name, fields, cancel=cancel), service.words)
     if not isinstance(words, str):
         raise OutsideError(
             f"the service's reply has no text at {service.words}",
-            service.address,
+            without_password(service.address),
             "mend `words` in its profile",
         )
     return " ".join(words.split())

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..records import Cancel, OutsideError
-from ..settings import OutsideSettings
+from ..settings import OutsideSettings, revealed, without_password
 from .forms import sent_file
 from .pointer import pointed
 
@@ -42,14 +42,14 @@ def transcribe(
         The service cannot be reached, refuses, or gives something else.
     """
     fields = {
-        name: value.replace(WORDS, ", ".join(likely_words))
+        name: revealed(value).replace(WORDS, ", ".join(likely_words))
         for name, value in service.fields.items()
     }
     results = pointed(sent_file(service, audio, file_name, fields, cancel=cancel), service.results)
     if not isinstance(results, list):
         raise OutsideError(
             f"the service's reply has no list at {service.results}",
-            service.address,
+            without_password(service.address),
             "mend `results` in its profile",
         )
     return [_segment(one, service) for one in results]
@@ -61,7 +61,7 @@ def _segment(result: object, service: OutsideSettings) -> Segment:
     if not isinstance(begin, int | float) or not isinstance(end, int | float) or words is None:
         raise OutsideError(
             "a result of the service lacks its times or words",
-            service.address,
+            without_password(service.address),
             "mend `begin`, `end` and `words` in its profile",
         )
     speaker = pointed(result, service.speaker)

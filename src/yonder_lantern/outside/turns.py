@@ -8,7 +8,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from ..records import Cancel, CancelledError, NeverCancel
-from ..storage import FileLock
+from ..storage import FileLock, private_folder, write_bytes
 
 _PAUSE = 0.02  # seconds between looks
 
@@ -20,16 +20,16 @@ class Turns:
     ----------
     folder : Path
         Where the locks lie; the same for all who share the limits.
-    at_once : int
+    max_concurrent : int
         How many may be under way; 0 is without limit.
-    per_minute : int
+    max_per_minute : int
         How many may begin in a minute, evenly spaced; 0 is without limit.
     """
 
-    def __init__(self, folder: Path, *, at_once: int, per_minute: int) -> None:
+    def __init__(self, folder: Path, *, max_concurrent: int, max_per_minute: int) -> None:
         self._folder = folder
-        self._at_once = at_once
-        self._gap = 60 / per_minute if per_minute else 0.0
+        self._max_concurrent = max_concurrent
+        self._gap = 60 / max_per_minute if max_per_minute else 0.0
 
     @contextmanager
     def turn(self, cancel: Cancel | None = None) -> Iterator[None]:
@@ -41,7 +41,7 @@ class Turns:
             ``cancel`` was set while waiting.
         """
         cancel = cancel or NeverCancel()
-        place = self._place(cancel) if self._at_once else None
+        place = self._place(cancel) if self._max_concurrent else None
         try:
             if self._gap:
                 self._wait_for_pace(cancel)
@@ -51,9 +51,9 @@ class Turns:
                 place.release()
 
     def _place(self, cancel: Cancel) -> FileLock:
-        self._folder.mkdir(parents=True, exist_ok=True)
+        private_folder(self._folder)
         while True:
-            for number in range(self._at_once):
+            for number in range(self._max_concurrent):
                 lock = FileLock(self._folder / f"place-{number}.lock", shared=False)
                 if lock.take():
                     return lock
@@ -62,7 +62,7 @@ class Turns:
 
     def _wait_for_pace(self, cancel: Cancel) -> None:
         """Wait until the gap since the last request is over."""
-        self._folder.mkdir(parents=True, exist_ok=True)
+        private_folder(self._folder)
         path = self._folder / "next"
         lock = FileLock(self._folder / "next.lock", shared=False)
         while not lock.take():
@@ -72,7 +72,7 @@ class Turns:
             with suppress(OSError, ValueError):
                 begin = float(path.read_text(encoding="ascii"))
             begin = min(max(begin, now), now + 60)  # a clock that was set back keeps nobody out
-            path.write_text(repr(begin + self._gap), encoding="ascii")
+            write_bytes(path, repr(begin + self._gap).encode("ascii"))
         finally:
             lock.release()
         while (left := begin - time.time()) > 0:

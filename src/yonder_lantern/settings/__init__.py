@@ -6,7 +6,7 @@ file and the environment, and nothing else.
 """
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
-from .load import SETTINGS_FILE, load_profile, load_settings, parse_override
+from .load import SETTINGS_FILE, load_profile, load_settings, model_profile, parse_override
 from .models import (
     AnswerSettings,
     DeskSettings,
@@ -21,6 +21,7 @@ from .models import (
 from .moments import parse_duration, parse_moment
 from .outside import OutsideSettings
 from .profile import ModelProfile, PriceSettings, StreamSettings
+from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
 from .sources import (
     KINDS,
     FeedSettings,
@@ -33,7 +34,6 @@ from .sources import (
     SiteSettings,
     SourceSettings,
     TableSettings,
-    without_password,
 )
 
 __all__ = [
@@ -50,6 +50,7 @@ __all__ = [
     "GatherSettings",
     "GradeSettings",
     "HeldSettings",
+    "Hider",
     "HouseRuleSettings",
     "ModelProfile",
     "OtherSettings",
@@ -65,10 +66,15 @@ __all__ = [
     "StreamSettings",
     "TableSettings",
     "WeightSettings",
+    "all_revealed",
     "load_profile",
     "load_settings",
+    "model_profile",
+    "named_in",
     "parse_duration",
     "parse_moment",
     "parse_override",
+    "parted",
+    "revealed",
     "without_password",
 ]

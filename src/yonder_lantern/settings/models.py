@@ -12,6 +12,7 @@ from msgspec import Meta
 from ..records import Limits
 from .house_rules import HouseRuleSettings
 from .outside import OutsideSettings
+from .profile import ModelProfile
 from .section import Label, Section, check_amount
 from .sources import FolderSettings, SourceSettings
 
@@ -49,6 +50,7 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     max_pages: Annotated[int, Meta(ge=1, le=1_000_000)] = 2000
     max_depth: Annotated[int, Meta(ge=2, le=500)] = 60
     seconds_per_item: Annotated[float, Meta(gt=0, le=86_400)] = 60.0
+    max_memory_megabytes: Annotated[float, Meta(ge=300, le=1_000_000)] = 1000.0
     processes: Annotated[int, Meta(ge=0, le=256)] = 0
     max_price: str = "0"
     picture_service: str = ""
@@ -67,6 +69,7 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
             pages=self.max_pages,
             depth=self.max_depth,
             seconds=self.seconds_per_item,
+            memory=int(self.max_memory_megabytes * 1_000_000),
         )
 
     @property
@@ -169,16 +172,16 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Who answers, how sure an answer has to be, how long it may get, what it may cost.
 
-    ``model`` is the profile of a model server, a file; empty, the built-in answerer
-    answers. ``unsupported`` is what becomes of a sentence that its citations do not bear
-    out, and ``min_supported`` the share of sentences that must be left; ``manner``,
-    ``language`` and ``length`` are for the prompt. The prices are limits: one for an
-    answer, one for a day (UTC); empty is none.
+    ``model`` is the profile of a model server, or the name of a file that holds one; empty,
+    the built-in answerer answers. ``unsupported`` is what becomes of a sentence that its
+    citations do not bear out, and ``min_supported`` the share of sentences that must be left;
+    ``manner``, ``language`` and ``length`` are for the prompt. The prices are limits: one for
+    an answer, one for a day (UTC); empty is none.
     """
 
     min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
     statements: Annotated[int, Meta(ge=1, le=20)] = 4
-    model: str = ""
+    model: str | ModelProfile = ""
     unsupported: Literal["remove", "mark"] = "remove"
     min_supported: Annotated[float, Meta(ge=0, le=1)] = 0.5
     manner: str = "plain and friendly"

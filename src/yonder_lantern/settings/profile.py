@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 from msgspec import Meta
@@ -14,8 +14,9 @@ class StreamSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     """How a reply comes in pieces.
 
     ``framing`` is ``events`` for server-sent events, ``lines`` for one JSON a line;
-    ``piece`` is the JSON Pointer to the text in one of them, ``end`` the data with which
-    some servers close a stream, which is no JSON.
+    ``piece`` and ``finish`` are the JSON Pointers to the text in one of them and to the
+    reason for which it is the last, ``end`` the data with which some servers close a
+    stream, which is no JSON.
 
     References
     ----------
@@ -24,6 +25,7 @@ class StreamSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
     framing: Literal["events", "lines"] = "events"
     piece: str = "/piece"
+    finish: str = ""
     end: str = ""
 
 
@@ -43,13 +45,22 @@ class PriceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How to speak with one model server.
 
-    ``request`` is a Jinja2 template that gives the body, a JSON; it may use
+    ``shape`` is one of two ready-made exchanges: ``roles``, messages with roles, or ``prompt``,
+    a text that is gone on from; ``streamed`` says whether the reply comes in pieces then. With
+    either, an address and mostly a model's name are enough.
+
+    Without a shape, ``request`` is a Jinja2 template that gives the body, a JSON; it may use
     ``instructions`` and ``question``, the two parts of the prompt, ``answer_tokens``,
-    ``schema`` and ``stream``. ``text``, ``read`` and ``written`` are JSON Pointers to the
-    answer and the counts of tokens in the reply; of a stream, the counts stand in
-    its last piece. ``context`` is how many tokens the model takes in all, ``words_to_tokens``
+    ``temperature``, ``schema`` and ``stream``. ``text``, ``read``, ``written`` and ``finish``
+    are JSON Pointers to the answer, the counts of tokens and the reason for which it ends in
+    the reply; ``cut_off`` are the reasons which say that the limit of tokens was reached.
+
+    ``extra`` is added to the body as it is. ``timeout`` is in seconds until the first byte and
+    between two pieces, ``connect_timeout`` until there is a connection. ``context`` is
+    how many tokens the model takes in all, ``words_to_tokens``
     how many of its tokens a word of ours comes to, where it does not count itself.
-    ``per_minute`` and ``at_once`` limit requests, over all processes of a desk; 0 does not.
+    ``max_per_minute`` and ``max_concurrent`` limit requests, over all processes of a desk; 0
+    does not. ``simulated`` says so beside its prices.
 
     References
     ----------
@@ -58,6 +69,10 @@ class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     address: str
     name: str = ""
+    shape: Literal["", "roles", "prompt"] = ""
+    streamed: bool = True
+    temperature: Annotated[float, Meta(ge=0, le=10)] | None = None
+    extra: dict[str, Any] = msgspec.field(default_factory=dict)
     headers: dict[str, str] = msgspec.field(default_factory=dict)
     request: str = (
         '{"instructions": {{ instructions | tojson }}, "question": {{ question | tojson }}, '
@@ -66,12 +81,16 @@ class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     text: str = "/text"
     read: str = "/tokens/read"
     written: str = "/tokens/written"
+    finish: str = ""
+    cut_off: tuple[str, ...] = ("length",)
     stream: StreamSettings | None = None
     price: PriceSettings = PriceSettings()
     context: Annotated[int, Meta(ge=200, le=100_000_000)] = 8000
     answer_tokens: Annotated[int, Meta(ge=16, le=1_000_000)] = 700
     words_to_tokens: Annotated[float, Meta(ge=0.5, le=10)] = 1.5
-    seconds: Annotated[float, Meta(gt=0, le=86_400)] = 60.0
-    tries: Annotated[int, Meta(ge=1, le=20)] = 3
-    per_minute: Annotated[int, Meta(ge=0, le=100_000)] = 0
-    at_once: Annotated[int, Meta(ge=0, le=1000)] = 0
+    connect_timeout: Annotated[float, Meta(gt=0, le=3600)] = 10.0
+    timeout: Annotated[float, Meta(gt=0, le=86_400)] = 120.0
+    max_attempts: Annotated[int, Meta(ge=1, le=20)] = 3
+    max_per_minute: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    max_concurrent: Annotated[int, Meta(ge=0, le=1000)] = 0
+    simulated: bool = False

@@ -28,7 +28,7 @@ _TITLE = 8  # characters a heading has at least to be told from a word
 _DENIED = 2  # words after a negation that it is of
 _NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]*))")
 _NO_ONE = re.compile(r"\bno one\b", re.I)
-_RANGE = re.compile(r"\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
+_RANGE = re.compile(r"(?<!\s)\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
 _LIGHT = frozenset(  # say little by themselves
     """come go get give take make put keep let reach mean call say tell state document accord
     follow see thing way also according states says included including please yes answer

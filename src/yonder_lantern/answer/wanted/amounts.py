@@ -6,7 +6,7 @@ import re
 
 _CODE = re.compile(r"\b(?:[A-Za-z]{1,6}[-/]?\d[\w/-]*|\d+[A-Z])\b")
 _AMOUNT = re.compile(
-    r"(\d+(?:[.,]\d+)?)\s*-?\s*"
+    r"(?<!\d)(\d+(?:[.,]\d+)?)(?:\s*-)?\s*"
     r"(m|metres?|meters?|metern|mètres?|t|tonnes?|tonnen|knots?|knoten|litres?|liter)\b",
     re.I,
 )

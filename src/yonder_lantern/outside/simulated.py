@@ -1,4 +1,4 @@
-"""Small stand-ins for outside services, for trying things out and for tests.
+"""Small simulated services, for trying things out and for tests.
 
 The one for vectors makes them of the characters of the texts: the same text has the
 same vector, and texts that share words are near.
@@ -25,6 +25,8 @@ from email import policy
 from email.parser import BytesParser
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
+
+from .shapes import inputs
 
 
 def labels_of(wav: bytes) -> list[tuple[float, float, str]]:
@@ -143,7 +145,7 @@ class _Handler(JsonHandler):
 
 @contextmanager
 def transcription_service(port: int = 0) -> Iterator[str]:
-    """The stand-in for transcription, while it runs on this machine; its address."""
+    """The simulated transcription, while it runs on this machine; its address."""
     with served(_Handler, port) as host:
         yield f"{host}/"
 
@@ -187,8 +189,11 @@ class _VectorHandler(JsonHandler):
         """Answer ``{"texts": [...]}`` with ``{"vectors": [{"values": [...]}]}``."""
         body = self.body()
         try:
-            texts = json.loads(body)["texts"]
-            vectors = [{"values": vector_of(text)} for text in texts]
+            sent = json.loads(body)
+            if (texts := inputs.asked(sent)) is not None:
+                self.reply(200, inputs.replied([vector_of(text) for text in texts]))
+                return
+            vectors = [{"values": vector_of(text)} for text in sent["texts"]]
         except (ValueError, KeyError, TypeError, AttributeError):
             self.reply(400, {"error": "a list of texts is needed, as `texts`"})
             return
@@ -197,6 +202,6 @@ class _VectorHandler(JsonHandler):
 
 @contextmanager
 def vector_service(port: int = 0) -> Iterator[str]:
-    """The stand-in for vectors, while it runs on this machine; its address."""
+    """The simulated service for vectors, while it runs on this machine; its address."""
     with served(_VectorHandler, port) as host:
         yield f"{host}/vectors"

@@ -1,4 +1,4 @@
-"""A stand-in for a model server: it answers with sentences of the brief, or badly on request.
+"""A simulated model server: it answers with sentences of the brief, or badly on request.
 
 It understands nothing: it picks the sentences that share most words with the question,
 and numbers them as the passages are. With a fault it does what real servers and models
@@ -10,12 +10,13 @@ from __future__ import annotations
 import json
 import re
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
 from ..text import Analyser, count_tokens, sentences
-from .stand_in import JsonHandler, served
+from .shapes import Asked, simulated_exchanges
+from .simulated import JsonHandler, served
 
 FAULTS = {
     "slow": "waits before each piece",
@@ -47,7 +48,7 @@ _MADE_UP = {"string": "Ferrow the cat", "number": 93, "integer": 93, "boolean": 
 
 
 def reply_to(instructions: str, question: str, fault: str = "") -> str:
-    """What the stand-in writes for a prompt.
+    """What the simulated model writes for a prompt.
 
     Examples
     --------
@@ -96,7 +97,7 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
 
 
 def object_for(instructions: str, question: str, fault: str = "") -> str:
-    """What the stand-in writes when the prompt asks for an object of a schema.
+    """What the simulated model writes when the prompt asks for an object of a schema.
 
     Examples
     --------
@@ -146,7 +147,7 @@ class _ModelHandler(JsonHandler):
     asked = 0
 
     def do_POST(self) -> None:
-        """Answer ``{"instructions", "question", "stream"}`` with ``{"text", "tokens"}``."""
+        """Answer a prompt of any ready-made shape, or one of the profile that is printed."""
         body = self.body()
         type(self).asked += 1
         if self.fault == "busy" and type(self).asked <= 2:
@@ -156,21 +157,22 @@ class _ModelHandler(JsonHandler):
             self.reply(500, {"error": "something broke"})
             return
         try:
-            asked = json.loads(body)
-            instructions, question = str(asked["instructions"]), str(asked["question"])
-        except (ValueError, KeyError, TypeError):
-            self.reply(400, {"error": "`instructions` and `question` are needed"})
+            sent = json.loads(body)
+            exchange = next((one for one in _SPOKEN if one.asked(sent) is not None), None)
+            asked = exchange.asked(sent) if exchange else None
+            if asked is None or exchange is None:
+                raise ValueError("no shape fits")
+        except (ValueError, KeyError, TypeError, AttributeError):
+            self.reply(400, {"error": "`instructions` and `question`, or a ready-made shape"})
             return
-        writes = object_for if _SCHEMA.search(instructions) else reply_to
-        text = writes(instructions, question, self.fault)
-        tokens = {
-            "read": count_tokens(instructions) + count_tokens(question),
-            "written": count_tokens(text),
-        }
+        writes = object_for if _SCHEMA.search(asked.instructions) else reply_to
+        text = writes(asked.instructions, asked.question, self.fault)
+        read = count_tokens(asked.instructions) + count_tokens(asked.question)
         if self.fault == "garbled":
             self.raw(200, b"<html>Good evening</html>", "text/html")
-        elif asked.get("stream"):
-            self._stream(text, tokens)
+        elif asked.stream:
+            pieces = list(_pieces(text))
+            self._stream(exchange.pieces(pieces, read, count_tokens(text)), exchange.end)
         elif self.fault == "cut":
             self.send_response(200)
             self.send_header("content-length", "5000")
@@ -180,33 +182,57 @@ class _ModelHandler(JsonHandler):
         else:
             if self.fault == "slow":
                 time.sleep(_WAIT * 10)
-            self.reply(200, {"text": text, "tokens": tokens})
+            self.reply(200, exchange.replied(text, read, count_tokens(text)))
 
-    def _stream(self, text: str, tokens: dict[str, int]) -> None:
+    def _stream(self, events: list[dict[str, Any]], end: str) -> None:
         self.send_response(200)
         self.send_header("content-type", "text/event-stream")
         self.send_header("transfer-encoding", "chunked")
         self.end_headers()
-        pieces = list(_pieces(text))
-        for number, piece in enumerate(pieces):
-            if self.fault == "cut" and number == max(1, len(pieces) // 2):
+        for number, event in enumerate(events):
+            if self.fault == "cut" and number == max(1, len(events) // 2):
                 self.close_connection = True
                 return
             if self.fault == "slow":
                 time.sleep(_WAIT)
-            self._event({"piece": piece})
-        self._event({"piece": "", "tokens": tokens})
+            self._event(json.dumps(event, ensure_ascii=False))
+        if end:
+            self._event(end)
         self.wfile.write(b"0\r\n\r\n")
 
-    def _event(self, value: Any) -> None:
-        data = f"data: {json.dumps(value, ensure_ascii=False)}\n\n".encode()
+    def _event(self, value: str) -> None:
+        data = f"data: {value}\n\n".encode()
         self.wfile.write(b"%x\r\n%s\r\n" % (len(data), data))
         self.wfile.flush()
 
 
+class _Own:
+    """The exchange of a profile's defaults."""
+
+    end = ""
+
+    def asked(self, body: Mapping[str, Any]) -> Asked | None:
+        """What a body asks; None if it is of another shape."""
+        if not {"instructions", "question"} <= body.keys():
+            return None
+        return Asked(str(body["instructions"]), str(body["question"]), bool(body.get("stream")))
+
+    def replied(self, text: str, read: int, written: int) -> dict[str, Any]:
+        """A whole reply."""
+        return {"text": text, "tokens": {"read": read, "written": written}}
+
+    def pieces(self, pieces: list[str], read: int, written: int) -> list[dict[str, Any]]:
+        """The events of a stream."""
+        tokens = {"read": read, "written": written}
+        return [*({"piece": piece} for piece in pieces), {"piece": "", "tokens": tokens}]
+
+
+_SPOKEN = (_Own(), *simulated_exchanges())
+
+
 @contextmanager
 def model_service(port: int = 0, fault: str = "") -> Iterator[str]:
-    """The stand-in for a model server, while it runs on this machine; its address.
+    """The simulated model server, while it runs on this machine; its address.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""A stand-in for a service that describes pictures: it sees nothing, and reads what a PNG says.
+"""A simulated service that describes pictures: it sees nothing, and reads what a PNG says.
 
 A PNG may carry texts beside its picture; the one called ``Description`` is what comes back.
 
@@ -14,7 +14,7 @@ import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from .stand_in import JsonHandler, form_of, served
+from .simulated import JsonHandler, form_of, served
 
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _KEYWORD = b"Description"
@@ -60,6 +60,6 @@ class _PictureHandler(JsonHandler):
 
 @contextmanager
 def picture_service(port: int = 0) -> Iterator[str]:
-    """The stand-in for describing pictures, while it runs on this machine; its address."""
+    """The simulated service for pictures, while it runs on this machine; its address."""
     with served(_PictureHandler, port) as host:
         yield f"{host}/describe"
