@@ -10,6 +10,8 @@ from decimal import Decimal
 class Money:
     """An amount and its currency (ISO 4217; ``XXX`` is "no currency").
 
+    ``simulated`` says that a simulated service asks for it: nobody pays that.
+
     Examples
     --------
     >>> print(Money(Decimal("0.0042"), "EUR"))
@@ -22,9 +24,11 @@ class Money:
 
     amount: Decimal = Decimal(0)
     currency: str = "XXX"
+    simulated: bool = False
 
     def __str__(self) -> str:
-        return f"{self.amount:f} {self.currency}" if self.amount else "nothing"
+        told = f"{self.amount:f} {self.currency}" if self.amount else "nothing"
+        return f"{told} (simulated)" if self.simulated and self.amount else told
 
     def __add__(self, other: Money) -> Money:
         """The sum of two amounts of one currency; nothing has any.
@@ -38,4 +42,5 @@ class Money:
             return other if not self.amount else self
         if self.currency != other.currency:
             raise ValueError(f"{self.currency} and {other.currency} cannot be added")
-        return Money(self.amount + other.amount, self.currency)
+        simulated = self.simulated or other.simulated
+        return Money(self.amount + other.amount, self.currency, simulated)

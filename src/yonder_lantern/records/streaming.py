@@ -15,6 +15,18 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True)
+class Checked:
+    """What was written since the last of these, as it stands in the answer.
+
+    ``wrote`` is what the model wrote; ``text`` is what stays of it, with the numbers of its
+    citations, empty where nothing does.
+    """
+
+    wrote: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Cited:
     """The sentence that ended last is borne out by this."""
 
@@ -39,4 +51,4 @@ class Finished:
     answer: Answer
 
 
-Event = Piece | Cited | Withdrawn | Finished
+Event = Piece | Checked | Cited | Withdrawn | Finished

@@ -1,11 +1,11 @@
 """The record of every question: what was searched, put forward, answered, and how long it took.
 
 In: a trace as a plain dictionary, what a model cost. Out: files by day, and traces by id. This
-package implements the protocols `Recorder` and `Ledger` and knows no step.
+package implements the protocol `Recorder` and knows no step.
 """
 
 from .build import trace_of
 from .keeping import Traces
-from .ledger import CostLedger
+from .ledger import CostLedger, Reservation
 
-__all__ = ["CostLedger", "Traces", "trace_of"]
+__all__ = ["CostLedger", "Reservation", "Traces", "trace_of"]

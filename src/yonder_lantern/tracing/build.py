@@ -14,6 +14,7 @@ def trace_of(
     *,
     settings: dict[str, Any],
     further: Sequence[Findings] = (),
+    broken_off: str = "",
 ) -> dict[str, Any]:
     """The record of one question, as JSON can hold it.
 
@@ -25,6 +26,8 @@ def trace_of(
         The settings that bore on it.
     further : sequence of Findings, optional
         What was searched besides: the parts of a question, the things compared.
+    broken_off : str
+        Why the answer did not come to its end; empty if it did.
     """
     asked = findings.asked
     return {
@@ -53,6 +56,8 @@ def trace_of(
         "answer": {
             "text": answer.text,
             "declined": answer.declined,
+            "cut": answer.cut,
+            "courtesy": answer.courtesy,
             "support": round(answer.support, 4),
             "house_rules": list(answer.rules),
             "citations": [
@@ -68,7 +73,12 @@ def trace_of(
                 for citation in answer.citations
             ],
         },
-        "cost": {"amount": str(answer.cost.amount), "currency": answer.cost.currency},
+        "broken_off": broken_off,
+        "cost": {
+            "amount": str(answer.cost.amount),
+            "currency": answer.cost.currency if answer.cost.amount else None,
+            "simulated": answer.cost.simulated,
+        },
         "milliseconds": dict(answer.times or {}),
     }
 

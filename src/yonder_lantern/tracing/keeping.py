@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import secrets
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from ..records import CallError
-from ..storage import append_line
+from ..records import CallError, sees_all_of
+from ..storage import append_record, read_records
 
 
 class Traces:
@@ -28,40 +27,50 @@ class Traces:
         now = datetime.now(UTC)
         id_ = f"{now:%Y%m%dT%H%M%S}-{secrets.token_hex(3)}"
         whole = {"id": id_, "at": now.isoformat(timespec="milliseconds"), **trace}
-        append_line(self._folder / f"{now:%Y-%m-%d}.jsonl", json.dumps(whole, ensure_ascii=False))
+        append_record(self._folder / f"{now:%Y-%m-%d}.jsonl", whole)
         return id_
 
-    def newest_first(self) -> Iterator[dict[str, Any]]:
-        """All traces, the latest first."""
+    def newest_first(self, audience: Collection[str] | None = None) -> Iterator[dict[str, Any]]:
+        """The traces, the latest first.
+
+        Parameters
+        ----------
+        audience : collection of str, optional
+            Only those of questions whose caller saw no more than one with these labels
+            does. None is the owner, who sees all.
+
+        Raises
+        ------
+        StateError
+            A trace is damaged.
+        """
         days = sorted(self._folder.glob("*.jsonl"), reverse=True) if self._folder.is_dir() else []
         for day in days:
-            for line in reversed(day.read_text(encoding="utf-8").splitlines()):
-                try:
-                    yield json.loads(line)
-                except ValueError:  # cut short by a kill or a full disk
-                    continue
+            for trace in read_records(day, latest_first=True):
+                if sees_all_of(audience, trace.get("audience")):
+                    yield trace
 
-    def last(self) -> dict[str, Any]:
-        """The latest trace.
+    def last(self, audience: Collection[str] | None = None) -> dict[str, Any]:
+        """The latest trace that a caller may see.
 
         Raises
         ------
         CallError
             Nothing has been asked yet.
         """
-        for trace in self.newest_first():
+        for trace in self.newest_first(audience):
             return trace
-        raise CallError("nothing has been asked yet", str(self._folder), "ask: yonder ask QUESTION")
+        raise CallError("nothing has been asked yet", remedy="ask: yonder ask QUESTION")
 
-    def get(self, id_: str) -> dict[str, Any]:
+    def get(self, id_: str, audience: Collection[str] | None = None) -> dict[str, Any]:
         """A trace by its id.
 
         Raises
         ------
         CallError
-            There is no such trace.
+            There is no such trace, or the caller may not see it.
         """
-        for trace in self.newest_first():
+        for trace in self.newest_first(audience):
             if trace["id"] == id_:
                 return trace
-        raise CallError(f"there is no trace {id_!r}", str(self._folder), "list them: yonder trace")
+        raise CallError(f"there is no trace {id_!r}", remedy="list them: yonder trace")
