@@ -13,10 +13,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec import to_builtins
-from msgspec.structs import asdict
 
-from ..conversation import in_full
-from ..find import Finder
+from ..conversation import courtesy_of, in_full
+from ..find import Finder, nothing_searched
 from ..house_rules import (
     HouseRules,
     as_sent_out,
@@ -36,15 +35,12 @@ from ..records import (
     Filled,
     Findings,
     Finished,
-    Ledger,
     LimitError,
-    Money,
     Piece,
-    Spent,
     Tokens,
 )
-from ..settings import ModelProfile, Settings, load_profile
-from ..tracing import trace_of
+from ..settings import ModelProfile, Settings, model_profile
+from ..tracing import CostLedger, Reservation, trace_of
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
@@ -62,38 +58,92 @@ class Answering:
     state: Path
     settings: Settings
     snapshot: Snapshot
-    ledger: Ledger
+    ledger: CostLedger
 
     def events(
-        self, asked: Asked, limit: int | None, *, documents: bool = True
-    ) -> Iterator[Event | dict[str, Any]]:
-        """The answer as it comes; at the end its trace, and the whole answer.
+        self,
+        asked: Asked,
+        limit: int | None,
+        record: Callable[[dict[str, Any]], str],
+        *,
+        documents: bool = True,
+    ) -> Iterator[Event]:
+        """The answer as it comes; a record of it is kept also when it breaks off or is left.
 
         Parameters
         ----------
         asked : Asked
         limit : int or None
             How many passages are read; `find.limit` without.
+        record : callable
+            Keeps a trace and gives its id.
         documents : bool, default True
             Whether a model gets the passages.
         """
-        from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
-
         began = time.perf_counter()
-        findings = self._found(asked, limit)
-        answering = time.perf_counter()
+        courtesy = courtesy_of(asked.question) if documents and not asked.declined else ""
+        findings = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked, limit)
+        found = time.perf_counter()
         further: list[Findings] = []
         answer: Answer | None = None
-        rules = HouseRules(self.settings.house_rule).at("answered")
-        if asked.declined:
-            answer = _declined(asked, asked.declined)
-            yield Piece(answer.text)
-        elif self.settings.answer.model:
-            for event in held_back(self._by_model(findings, documents=documents), rules):
+        written: list[str] = []
+        broken_off = "left before its end"
+        try:
+            for event in self._answer(asked, findings, limit, further, courtesy, documents):
                 if isinstance(event, Finished):
                     answer = event.answer
-                else:
-                    yield event
+                    continue
+                if isinstance(event, Piece):
+                    written.append(event.text)
+                yield event
+            broken_off = ""
+        except Exception as error:
+            broken_off = getattr(error, "what", "") or type(error).__name__
+            raise
+        finally:
+            ended = time.perf_counter()
+            times = {
+                **findings.times,
+                "answer": round((ended - found) * 1000, 3),
+                "whole": round((ended - began) * 1000, 3),
+            }
+            whole = answer or Answer(asked.question, "".join(written), (), (), False, 0.0)
+            whole = replace(
+                whole,
+                question=asked.question,
+                times=times,
+                citations=_with_age(whole.citations, self.snapshot),
+                read_as=findings.read_as,
+                rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
+            )
+            bearing = self._bearing(limit)
+            trace = record(
+                trace_of(findings, whole, settings=bearing, further=further, broken_off=broken_off)
+            )
+        yield Finished(replace(whole, trace=trace))
+
+    def _answer(
+        self,
+        asked: Asked,
+        findings: Findings,
+        limit: int | None,
+        further: list[Findings],
+        courtesy: str,
+        documents: bool,
+    ) -> Iterator[Event]:
+        """The answer by whoever gives it: a house rule, a model, or the built-in answerer."""
+        from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
+
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if asked.declined:
+            yield from _said(_declined(asked, asked.declined))
+        elif courtesy:
+            values = {"courtesy": courtesy, "organisation": self.settings.desk.name}
+            text = self._templates().filled("courtesy.j2", values)
+            answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
+            yield from _said(revised(answer, rules))
+        elif self.settings.answer.model:
+            yield from held_back(self._by_model(findings, documents=documents), rules)
         elif not documents:
             raise CallError(
                 "only a model can answer without the documents",
@@ -109,32 +159,14 @@ class Answering:
                 further.append(self._found(whole, limit))
                 return further[-1]
 
-            answer = revised(BuiltInAnswerer(composer, search).answer(findings), rules)
-            yield Piece(answer.text)
-        assert answer is not None
-        ended = time.perf_counter()
-        times = {
-            **findings.times,
-            "answer": round((ended - answering) * 1000, 3),
-            "whole": round((ended - began) * 1000, 3),
-        }
-        answer = replace(
-            answer,
-            question=asked.question,
-            times=times,
-            citations=_with_age(answer.citations, self.snapshot),
-            read_as=findings.read_as,
-            rules=tuple(dict.fromkeys((*asked.rules, *answer.rules))),
-        )
-        yield trace_of(findings, answer, settings=self._bearing(limit), further=further)
-        yield Finished(answer)
+            yield from _said(revised(BuiltInAnswerer(composer, search).answer(findings), rules))
 
     def _bearing(self, limit: int | None) -> dict[str, Any]:
         """The settings that bear on an answer."""
         own = self.settings.find
         return {
             "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
-            "answer": asdict(self.settings.answer),
+            "answer": to_builtins(self.settings.answer),
         }
 
     def prepared(self, asked: Asked, limit: int | None) -> tuple[Prepared, ModelProfile]:
@@ -203,13 +235,16 @@ class Answering:
         return filled, trace
 
     def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
-        from ..outside.models import ask_model, most_it_costs
+        from ..outside.models import ask_model
 
         def send(prompt: Prompt) -> ModelReply:
-            self._within_limits(most_it_costs(profile, prompt))
-            with self._turns(profile).turn():
-                reply = ask_model(profile, prompt)
-            self._enter(name, reply.tokens, reply.cost)
+            reservation = self._reserve(profile, name, prompt)
+            reply: ModelReply | None = None
+            try:
+                with self._turns(profile).turn():
+                    reply = ask_model(profile, prompt)
+            finally:
+                self._settle(reservation, reply, profile, prompt, "")
             return reply
 
         return send
@@ -219,7 +254,11 @@ class Answering:
 
         name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
         folder = self.state / "turns" / name
-        return Turns(folder, at_once=profile.at_once, per_minute=profile.per_minute)
+        return Turns(
+            folder,
+            max_concurrent=profile.max_concurrent,
+            max_per_minute=profile.max_per_minute,
+        )
 
     def _found(self, asked: Asked, limit: int | None) -> Findings:
         own = self.settings.find
@@ -233,7 +272,7 @@ class Answering:
     def _model(self) -> tuple[ModelAnswerer, ModelProfile]:
         from ..answer import ModelAnswerer
 
-        profile = load_profile(self.folder / self.settings.answer.model)
+        profile = model_profile(self.settings, self.folder)
         name = self.settings.desk.name
         answerer = ModelAnswerer(
             self.settings.answer, profile, self._templates(), name, self.snapshot.embedding
@@ -241,59 +280,73 @@ class Answering:
         return answerer, profile
 
     def _by_model(self, found: Findings, *, documents: bool) -> Iterator[Event]:
-        from ..outside.models import estimated_tokens, most_it_costs, price_of
-
         model, profile = self._model()
         findings, words = as_sent_out(found, self._sent_out)
         if words:
-            yield Piece(words)
-            yield Finished(_declined(findings.asked, words))
+            yield from _said(_declined(findings.asked, words))
             return
         prepared = model.prepare(findings, documents=documents)
-        if prepared.asks:
-            self._within_limits(most_it_costs(profile, prepared.prompt))
+        if not prepared.asks:
+            yield from model.answer(findings, prepared)
+            return
+        reservation = self._reserve(profile, model.name, prepared.prompt)
         seen: list[str] = []
-        done = False
+        events = model.answer(findings, prepared)
         try:
             with self._turns(profile).turn():
-                for event in model.answer(findings, prepared):
+                for event in events:
                     if isinstance(event, Piece):
                         seen.append(event.text)
                     elif isinstance(event, Finished):
-                        done = True
-                        self._enter(model.name, event.answer.tokens, event.answer.cost)
-                        yield Finished(with_their_words(event.answer, found))
+                        own = event.answer
+                        self.ledger.settle(reservation, own.tokens, own.cost)
+                        yield Finished(with_their_words(own, found))
                         continue
                     yield event
         finally:
-            if not done and seen:  # broken off: what came was paid for all the same
-                prompt = prepared.prompt
-                read = estimated_tokens(profile, prompt.instructions + prompt.question)
-                tokens = Tokens(read, estimated_tokens(profile, "".join(seen)), estimated=True)
-                self._enter(model.name, tokens, price_of(profile, tokens))
+            events.close()  # which closes the connection: the server need not go on
+            self._settle(reservation, None, profile, prepared.prompt, "".join(seen))
 
-    def _within_limits(self, most: Money) -> None:
+    def _reserve(self, profile: ModelProfile, name: str, prompt: Prompt) -> Reservation:
+        """Keep free what an answer may cost at most, if it may be spent."""
+        from ..outside.models import most_it_costs
+
         own = self.settings.answer
+        most = most_it_costs(profile, prompt)
         if own.max_price and most.amount > Decimal(own.max_price):
             raise LimitError(
                 f"this answer may cost up to {most}, more than {own.max_price}",
                 "answer.max_price",
                 "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
             )
-        if own.max_price_a_day:
-            spent = self.ledger.spent_today(most.currency).amount
-            if spent + most.amount > Decimal(own.max_price_a_day):
-                raise LimitError(
-                    f"{spent} {most.currency} have been spent today, and this answer may cost "
-                    f"{most}: more than {own.max_price_a_day} in all",
-                    "answer.max_price_a_day",
-                    "raise it, or wait until tomorrow (UTC); yonder costs shows what was spent",
-                )
+        limit = Decimal(own.max_price_a_day) if own.max_price_a_day else None
+        return self.ledger.reserve(name, most, limit)
 
-    def _enter(self, model: str, tokens: Tokens, cost: Money) -> None:
-        if tokens.read or tokens.written:
-            at = datetime.now(UTC).isoformat(timespec="seconds")
-            self.ledger.enter(Spent(at, model, tokens, cost))
+    def _settle(
+        self,
+        reservation: Reservation,
+        reply: ModelReply | None,
+        profile: ModelProfile,
+        prompt: Prompt,
+        seen: str,
+    ) -> None:
+        """Enter what an answer came to; of one that broke off, about what was read and written."""
+        from ..outside.models import estimated_tokens, price_of
+
+        if reply is not None:
+            self.ledger.settle(reservation, reply.tokens, reply.cost)
+        elif seen:  # what came was paid for all the same
+            read = estimated_tokens(profile, prompt.instructions + prompt.question)
+            tokens = Tokens(read, estimated_tokens(profile, seen), estimated=True)
+            self.ledger.settle(reservation, tokens, price_of(profile, tokens))
+        else:
+            self.ledger.release(reservation)
+
+
+def _said(answer: Answer) -> Iterator[Event]:
+    """An answer that is there at once, as events."""
+    yield Piece(answer.text)
+    yield Finished(answer)
 
 
 def _declined(asked: Asked, words: str) -> Answer:

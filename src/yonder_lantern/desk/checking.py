@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from textwrap import shorten
@@ -9,8 +10,8 @@ from typing import Literal
 
 from ..embedding import NO_PASSAGES, open_method
 from ..formats import Formats
-from ..records import LanternError
-from ..settings import load_profile
+from ..records import LanternError, NothingGatheredError
+from ..settings import model_profile, without_password
 from ..sources import Surroundings, kind_of, open_source
 from .answering import PROMPTS
 from .around import embedding_surroundings
@@ -92,7 +93,9 @@ def _index(desk: Desk) -> list[Finding]:
     try:
         snapshot = desk.snapshot()
     except LanternError as error:
-        state: Literal["note", "bad"] = "note" if "nothing has been" in error.what else "bad"
+        state: Literal["note", "bad"] = "bad"
+        if isinstance(error, NothingGatheredError):
+            state = "note"
         return [Finding(state, "index", error.what, error.remedy)]
     manifest = snapshot.manifest
     passages = sum(entry.passages for entry in manifest.segments)
@@ -172,22 +175,25 @@ def _prompts(desk: Desk) -> list[Finding]:
 
 def _model(desk: Desk) -> list[Finding]:
     """Whether the model answers; what is asked and replied is shown."""
-    from ..outside.models import Prompt, ask_model, price_of, request_body
+    from ..outside.models import ModelReply, Prompt, exchange_of, request_body, stream_model
 
     if not desk.settings.answer.model:
         return []
     try:
-        profile = load_profile(desk.folder / desk.settings.answer.model)
+        profile = model_profile(desk.settings, desk.folder)
         prompt = Prompt("Reply with one word.", "Question: Is somebody there?")
-        sent = request_body(profile, prompt, stream=False).decode()
-        reply = ask_model(profile, prompt)
+        streams = exchange_of(profile).streams
+        sent = json.dumps(request_body(profile, prompt, stream=streams), ensure_ascii=False)
+        *_, reply = stream_model(profile, prompt)
+        assert isinstance(reply, ModelReply)
     except LanternError as error:
         return [Finding("bad", "model", f"{error.what} ({error.where})", error.remedy)]
     about = "about " if reply.tokens.estimated else ""
     said = (
-        f"{profile.name or profile.address} was sent {shorten(sent, _SHOWN)} and replied "
-        f"{reply.text[:80]!r}; {about}{reply.tokens.read} tokens read, {reply.tokens.written} "
-        f"written, cost {price_of(profile, reply.tokens)}"
+        f"{profile.name or without_password(profile.address)} was sent {shorten(sent, _SHOWN)} "
+        f"and replied {reply.text[:80]!r}{', in pieces' if streams else ''}; {about}"
+        f"{reply.tokens.read} tokens read, {reply.tokens.written} written, cost {reply.cost}"
+        + (" (simulated)" if profile.simulated else "")
     )
     return [Finding("good", "model", said)]
 
@@ -199,11 +205,17 @@ def _questions(desk: Desk) -> list[Finding]:
     if not path.exists() or not path.read_bytes().strip():
         return [Finding("note", "questions", "there are none to grade with", "see docs/grading.md")]
     try:
-        questions = load_questions(path)
+        questions = load_questions(path).readable(desk.is_unread)
         questions.located(lambda id_: getattr(desk.document(id_), "text", None))
     except LanternError as error:
-        state: Literal["note", "bad"] = "note" if "nothing has been" in error.what else "bad"
+        state: Literal["note", "bad"] = "bad"
+        if isinstance(error, NothingGatheredError):
+            state = "note"
         return [Finding(state, "questions", error.what, error.remedy)]
     held = sum(one.split == "held" for one in questions.questions)
     total = len(questions.questions)
-    return [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
+    found = [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
+    if questions.left_out:
+        said = f"{questions.left_out} more are about documents that could not be read here"
+        found.append(Finding("note", "questions", said, "see yonder look --failures"))
+    return found

@@ -11,7 +11,7 @@ from pathlib import Path
 from ..formats import Format, suffix_of
 from ..formats.ocr import PictureFormat
 from ..outside.pictures import describe
-from ..records import Cancel, Item, LanternError, Money, NeverCancel, Parsed, SettingsError
+from ..records import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
 from ..settings import Settings
 from ..sources.kept import Copy, Kept
 
@@ -61,7 +61,7 @@ class Describer:
             return item
         try:
             data = item.read()
-        except (LanternError, OSError):
+        except Exception:
             return item  # it is told when the item is read
         price = None if isinstance(data, Parsed) else self.price_of(data)
         return item if price is None else replace(item, price=price, to_describe=True)
@@ -74,7 +74,8 @@ class Describer:
         """What describing a picture costs; None if that is known already."""
         if self._service is None or self._known(picture) is not None:
             return None
-        return Money(Decimal(self._service.price), self._service.currency)
+        own = self._service
+        return Money(Decimal(own.price), own.currency, own.simulated)
 
     def describe(self, picture: bytes, file_name: str) -> str:
         """What a picture shows.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -15,13 +16,14 @@ from msgspec.structs import replace as replace_settings
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
 from ..find import Finder, Search, explain
 from ..house_rules import MASK, HouseRules
-from ..index import Snapshot, open_snapshot
+from ..index import KnownSource, Snapshot, open_snapshot
 from ..index.reader import manifest_mark
 from ..records import (
     Answer,
     Asked,
     CallError,
     Cancel,
+    ClosedError,
     Document,
     Event,
     Explanation,
@@ -34,10 +36,12 @@ from ..records import (
     Money,
     NeverCancel,
     NoRecorder,
+    NothingGatheredError,
     Progress,
     Recorder,
     SourceError,
     no_progress,
+    sees_all_of,
 )
 from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
 from ..sources import HeldItem
@@ -224,8 +228,7 @@ class Desk:
             progress=progress,
             cancel=cancel or NeverCancel(),
         )
-        with self._lock:  # what nobody is reading any more can then be swept
-            self._snapshot = None
+        self.close()  # what nobody is reading any more can then be swept
         return gather(self.folder, self.state, self.settings, order)
 
     def add_source(
@@ -281,7 +284,9 @@ class Desk:
             return
         from .gathering import was_tried
 
-        known = self._open_snapshot().store.sources()
+        known: dict[str, KnownSource] = {}
+        with suppress(NothingGatheredError), self._reading() as snapshot:
+            known = snapshot.store.sources()
         rules = HouseRules(self.settings.house_rule).at("gathered").settings
         stale = [
             own.name
@@ -377,10 +382,10 @@ class Desk:
         if not question.strip() and (like or vector is not None):
             question = _NO_WORDS
         asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
-        snapshot = self._open_snapshot()
         asked = replace(asked, stage=stage, like=like, vector=vector)
         own = self.settings.find
-        return Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+        with self._reading() as snapshot:
+            return Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
 
     def explain(
         self,
@@ -409,8 +414,9 @@ class Desk:
         """
         asked = self._asked(in_full(question, ()), audience, as_of, where)
         own = self.settings.find
-        search = Search(self._open_snapshot(), own, asked)
-        return explain(search, passage, own.limit if limit is None else limit)
+        with self._reading() as snapshot:
+            search = Search(snapshot, own, asked)
+            return explain(search, passage, own.limit if limit is None else limit)
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress
@@ -517,7 +523,8 @@ class Desk:
         from .vectors import table_of_vectors
 
         asked = self._asked(in_full(_NO_WORDS, ()), audience, as_of, where)
-        return table_of_vectors(self._open_snapshot(), asked)
+        with self._reading() as snapshot:
+            return table_of_vectors(snapshot, asked)
 
     def ask(
         self,
@@ -593,15 +600,12 @@ class Desk:
         """
         self._refresh_stale()
         asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
-        answering = self._answering()
-        trace: dict[str, Any] = {}
-        for event in answering.events(asked, limit, documents=documents):
-            if isinstance(event, dict):
-                trace = event
-            elif isinstance(event, Finished):
-                yield Finished(replace(event.answer, question=question, trace=self._record(trace)))
-            else:
-                yield event
+        with self._answering() as answering:
+            for event in answering.events(asked, limit, self._record, documents=documents):
+                if isinstance(event, Finished):
+                    yield Finished(replace(event.answer, question=question))
+                else:
+                    yield event
 
     def fill(
         self,
@@ -639,8 +643,8 @@ class Desk:
         """
         self._refresh_stale()
         asked = self._asked(in_full(question, ()), audience, as_of, where)
-        answering = self._answering()
-        filled, trace = answering.filled(asked, limit, schema)
+        with self._answering() as answering:
+            filled, trace = answering.filled(asked, limit, schema)
         return replace(filled, question=question, trace=self._record(trace))
 
     def prompt(
@@ -668,8 +672,8 @@ class Desk:
         from ..outside.models import estimated_tokens, most_it_costs
 
         asked = self._asked(in_full(question, earlier), audience, as_of, where)
-        answering = self._answering()
-        prepared, profile = answering.prepared(asked, limit)
+        with self._answering() as answering:
+            prepared, profile = answering.prepared(asked, limit)
         own = prepared.prompt
         return ShownPrompt(
             own.instructions,
@@ -702,7 +706,8 @@ class Desk:
         question : str
             May lean on the turn before it.
         conversation : Conversation
-            From ``desk.conversations.start()`` or ``.resume()``; the turn is added.
+            From ``desk.conversations.start()`` or ``.resume()``; the turn is added, and
+            from then on it is for those who see at least what this caller does.
         audience, as_of
             As for `find`.
 
@@ -711,14 +716,30 @@ class Desk:
         answer : Answer
         turn : Turn
             ``turn.became`` is the question that was searched for.
+
+        Raises
+        ------
+        CallError
+            The conversation was held by someone who sees more.
         """
+        labels = None if audience is None else tuple(sorted(_labels(audience)))
+        if conversation.turns and not sees_all_of(labels, conversation.audience):
+            raise CallError(
+                "this conversation was held by someone who sees more",
+                f"conversation {conversation.id}",
+                "start a new one",
+            )
+        conversation.audience = labels
         earlier = conversation.questions
         answer = self.ask(question, audience=audience, as_of=as_of, earlier=earlier)
         kept = self._rules.applied(question).tidy
         became = str(in_full(kept, earlier))
         at = datetime.now(UTC).isoformat(timespec="seconds")
         turn = Turn(kept, became, answer.text, answer.declined, answer.trace, at)
-        self.conversations.keep(conversation, turn)
+        try:
+            self.conversations.keep(conversation, turn)
+        except OSError as error:  # a full disk or a folder to read only: answer all the same
+            _LOG.warning("the turn could not be kept: %s", error)
         return answer, turn
 
     # -- grade
@@ -728,10 +749,12 @@ class Desk:
         questions: str | Path | None = None,
         *,
         split: str = "",
-        only_there: bool = False,
         progress: Progress = no_progress,
     ) -> Grades:
         """Measure retrieval and answers on a question set.
+
+        Questions about documents that could not be read here, as a program for them is
+        missing, say, are left out and counted.
 
         Parameters
         ----------
@@ -739,8 +762,6 @@ class Desk:
             A question set; ``grade.questions`` of the settings by default.
         split : {"", "fit", "held"}
             Ask only the questions of one split; all of them without.
-        only_there : bool
-            Leave out questions about documents that the index does not have.
         progress : Progress
 
         Returns
@@ -767,9 +788,8 @@ class Desk:
         asked = load_questions(path)
         if split:
             asked = asked.of_split(split)
-        if only_there:
-            asked = asked.about(lambda id_: getattr(quiet.document(id_), "text", None))
         try:
+            asked = asked.readable(quiet.is_unread)
             return grade(
                 quiet,
                 asked,
@@ -785,16 +805,50 @@ class Desk:
 
     # -- what is inside
 
-    def document(self, id_: str) -> Document | None:
-        """A document of the index by its id, with its canonical text."""
-        return self._open_snapshot().document(id_)
+    def document(
+        self,
+        id_: str,
+        *,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> Document | None:
+        """A document of the index by its id, with its canonical text.
+
+        Parameters
+        ----------
+        id_ : str
+        audience, as_of
+            As for `find`. Without either, it is found whether it is valid or not.
+
+        Returns
+        -------
+        Document or None
+            None too where the caller may not see it.
+        """
+        with self._reading() as snapshot:
+            found = snapshot.document(id_)
+        if found is None or (audience is None and as_of is None):
+            return found
+        asked = self.asked_by(audience, as_of)
+        moment = asked.as_of or datetime.now(UTC)
+        return found if found.visible_to(asked.audience, moment) else None
+
+    def is_unread(self, id_: str) -> bool:
+        """Whether a document is missing because it, or its source, could not be read."""
+        with self._reading() as snapshot:
+            if snapshot.document_row(id_) is not None:
+                return False
+            source = snapshot.store.sources().get(id_.partition("/")[0])
+            if source is not None and source.problem:
+                return True
+            return any(f"{one.source}/{one.key}" == id_ for one in snapshot.store.problems())
 
     def snapshot(self) -> Snapshot:
-        """The newest generation of the index, open."""
+        """The newest generation of the index, open until the desk is closed or gathers."""
         return self._open_snapshot()
 
     def close(self) -> None:
-        """Give back what the desk holds open."""
+        """Give back what the desk holds open, once the questions under way are answered."""
         with self._lock:
             if self._snapshot:
                 self._snapshot.close()
@@ -814,12 +868,36 @@ class Desk:
             mark = manifest_mark(self._index_folder)
             if self._snapshot is None or mark != self._mark:
                 around = embedding_surroundings(self.folder, self.state, self.settings)
-                self._snapshot = open_snapshot(self._index_folder, around)
-                self._mark = mark
+                fresh = open_snapshot(self._index_folder, around)
+                if not fresh.live_rows():
+                    fresh.close()
+                    raise NothingGatheredError(
+                        "the index is empty: no document has been gathered",
+                        str(self._index_folder),
+                        "put documents into the sources, and gather: yonder gather",
+                    )
+                if self._snapshot is not None:
+                    self._snapshot.close()
+                self._snapshot, self._mark = fresh, mark
             return self._snapshot
 
-    def _answering(self) -> Answering:
-        return Answering(self.folder, self.state, self.settings, self._open_snapshot(), self.costs)
+    @contextmanager
+    def _reading(self) -> Iterator[Snapshot]:
+        """The newest generation, which stays open while it is read, whatever is gathered."""
+        with ExitStack() as stack:
+            while True:
+                snapshot = self._open_snapshot()
+                try:
+                    stack.enter_context(snapshot.held())
+                    break
+                except ClosedError:  # a gather began just now: take the next one
+                    continue
+            yield snapshot
+
+    @contextmanager
+    def _answering(self) -> Iterator[Answering]:
+        with self._reading() as snapshot:
+            yield Answering(self.folder, self.state, self.settings, snapshot, self.costs)
 
     def _in_full(
         self, question: str, earlier: Sequence[str], picture: str | Path | bytes | None
@@ -860,6 +938,12 @@ class Desk:
                 ) from None
         return Describer(self.settings, self.state).describe(picture, name)
 
+    def asked_by(
+        self, audience: Iterable[str] | None, as_of: str | date | datetime | None = None
+    ) -> Asked:
+        """Who asks and for when, checked: for what is looked at without a question."""
+        return self._asked(in_full(_NO_WORDS, ()), audience, as_of)
+
     def _asked(
         self,
         asked: InFull,
@@ -867,11 +951,7 @@ class Desk:
         as_of: str | date | datetime | None,
         where: str = "",
     ) -> Asked:
-        if isinstance(audience, str):
-            audience = [audience]
-        labels = None if audience is None else frozenset(audience)
-        if labels is not None and not labels:
-            raise CallError("the audience is empty", "audience", "name a label, e.g. public")
+        labels = None if audience is None else _labels(audience)
         moment = None
         if as_of is not None:
             moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
@@ -889,3 +969,17 @@ class Desk:
             declined=declined,
             rules=question.by,
         )
+
+
+def _labels(audience: Iterable[str]) -> frozenset[str]:
+    """A caller's labels.
+
+    Raises
+    ------
+    CallError
+        There are none.
+    """
+    labels = frozenset([audience] if isinstance(audience, str) else audience)
+    if not labels:
+        raise CallError("the audience is empty", "audience", "name a label, e.g. public")
+    return labels

@@ -5,8 +5,9 @@ from __future__ import annotations
 import random
 import statistics
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
@@ -16,7 +17,7 @@ from ..evaluation.map_figure import Map
 from ..index import Snapshot
 from ..index.alike import alike
 from ..passages import lead_of
-from ..records import BlockKind, CallError, Document, place_of
+from ..records import Asked, BlockKind, CallError, Document, place_of
 from .desk import Desk
 
 _STEP = 20  # tokens
@@ -114,17 +115,30 @@ class HeadingView:
     blocks: dict[str, int]
 
 
-def look_at_sources(desk: Desk) -> list[SourceView]:
+# Each takes a caller, see `caller_of`, and tells of what that one may see; the owner sees
+# everything, also what is not valid now.
+
+
+def caller_of(
+    desk: Desk, audience: Iterable[str] | None, as_of: str | date | datetime | None
+) -> Asked | None:
+    """Who looks and for when; None is the owner, who looks at everything."""
+    if audience is None and as_of is None:
+        return None
+    return desk.asked_by(audience, as_of)
+
+
+def look_at_sources(desk: Desk, caller: Asked | None = None) -> list[SourceView]:
     """Every source with its counts, and when the newest of its items was changed."""
     snapshot = desk.snapshot()
-    spans = _spans(snapshot)
+    spans = _spans(snapshot, caller)
     rows: dict[str, list[tuple[int, Document]]] = {}
     for row, document in snapshot.store.each(sorted(spans)):
         rows.setdefault(document.source, []).append((row, document))
     newest = snapshot.store.newest()
     known = snapshot.store.sources()
     found = []
-    for name in sorted(rows.keys() | known.keys()):
+    for name in sorted(rows.keys() | (known.keys() if caller is None else set())):
         own = rows.get(name, [])
         passages = [span for row, _ in own for span in spans[row]]
         source = known.get(name)
@@ -135,20 +149,22 @@ def look_at_sources(desk: Desk) -> list[SourceView]:
                 len(own),
                 len(passages),
                 sum(span[2] for span in passages),
-                tuple(sorted({label for _, document in own for label in document.audience})),
+                tuple(sorted({label for _, one in own for label in _labels_for(one, caller)})),
                 tuple(sorted({document.language for _, document in own})),
-                _day(newest.get(name) or None),
+                _day(newest.get(name) or None) if caller is None else "",
                 _day(source.checked_ns or None) if source else "",
-                source.problem if source else "",
+                source.problem if source and caller is None else "",
             )
         )
     return found
 
 
-def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
+def look_at_documents(
+    desk: Desk, source: str = "", caller: Asked | None = None
+) -> list[DocumentView]:
     """Every document, or those of one source, by id."""
     snapshot = desk.snapshot()
-    spans = _spans(snapshot)
+    spans = _spans(snapshot, caller)
     found = []
     for row, document in snapshot.store.each(sorted(spans)):
         if source in ("", document.source):
@@ -158,7 +174,7 @@ def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
                     document.title,
                     document.format,
                     document.language,
-                    tuple(sorted(document.audience)),
+                    tuple(sorted(_labels_for(document, caller))),
                     len(spans[row]),
                     sum(span[2] for span in spans[row]),
                     _validity(document),
@@ -169,7 +185,9 @@ def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
     return sorted(found, key=lambda view: view.id)
 
 
-def look_at_document(desk: Desk, id_: str) -> tuple[Document, list[PassageView]]:
+def look_at_document(
+    desk: Desk, id_: str, caller: Asked | None = None
+) -> tuple[Document, list[PassageView]]:
     """One document and its passages.
 
     Raises
@@ -178,7 +196,7 @@ def look_at_document(desk: Desk, id_: str) -> tuple[Document, list[PassageView]]
         There is no such document; names those that are spelled nearly so.
     """
     snapshot = desk.snapshot()
-    spans = _spans(snapshot)
+    spans = _spans(snapshot, caller)
     ids = {document.id: (row, document) for row, document in snapshot.store.each(sorted(spans))}
     if id_ not in ids:
         import difflib
@@ -209,29 +227,32 @@ def look_at_outline(document: Document) -> list[HeadingView]:
     return found
 
 
-def look_at_duplicates(desk: Desk) -> list[list[str]]:
+def look_at_duplicates(desk: Desk, caller: Asked | None = None) -> list[list[str]]:
     """Groups of documents that are identical or nearly so, by id."""
     snapshot = desk.snapshot()
-    live = {document.id for _, document in snapshot.store.each(snapshot.live_rows())}
+    live = set(snapshot.store.ids(_spans(snapshot, caller)).values())
     return alike([one for one in snapshot.store.shapes() if one[0] in live])
 
 
-def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[PassageView]:
+def look_at_random(
+    desk: Desk, count: int, generator: random.Random, caller: Asked | None = None
+) -> list[PassageView]:
     """Some passages drawn at random, each as likely as any other."""
     snapshot = desk.snapshot()
-    drawn = [(row, span) for row, own in sorted(_spans(snapshot).items()) for span in own]
+    drawn = [(row, span) for row, own in sorted(_spans(snapshot, caller).items()) for span in own]
     chosen = generator.sample(drawn, min(count, len(drawn)))
     documents = snapshot.store.documents(row for row, _ in chosen)
     return [_passage(documents[row], span) for row, span in chosen]
 
 
-def look_at_sizes(desk: Desk) -> list[SizesView]:
+def look_at_sizes(desk: Desk, caller: Asked | None = None) -> list[SizesView]:
     """How long the passages of each source are, in tokens."""
     snapshot = desk.snapshot()
-    ids = snapshot.store.ids(snapshot.live_rows())
+    seen = _spans(snapshot, caller)
+    ids = snapshot.store.ids(seen)
     sizes: dict[str, list[int]] = {}
     divided: Counter[str] = Counter()
-    for row, spans in _spans(snapshot).items():
+    for row, spans in seen.items():
         source = ids[row].partition("/")[0]
         sizes.setdefault(source, []).extend(span[2] for span in spans)
         divided[source] += sum(span[4] for span in spans)
@@ -247,10 +268,10 @@ def look_at_sizes(desk: Desk) -> list[SizesView]:
     return found
 
 
-def look_at_topics(desk: Desk) -> list[TopicView]:
+def look_at_topics(desk: Desk, caller: Asked | None = None) -> list[TopicView]:
     """What the documents are about, the commonest first."""
     snapshot = desk.snapshot()
-    live = set(snapshot.live_rows())
+    live = set(_spans(snapshot, caller))
     ids = snapshot.store.ids(live)
     members: dict[str, list[str]] = {}
     for row, topic in snapshot.topic_of_row.items():
@@ -270,7 +291,14 @@ def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
     return snapshot.topic_of_row.get(row, ""), terms.get(row, [])
 
 
-def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map:
+def look_at_map(
+    desk: Desk,
+    question: str = "",
+    limit: int | None = None,
+    *,
+    audience: Iterable[str] | None = None,
+    as_of: str | date | datetime | None = None,
+) -> Map:
     """The passages in the plane, with their topics and the hits of a question.
 
     Parameters
@@ -280,12 +308,14 @@ def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map
         Whose hits are marked; none if it is empty.
     limit : int, optional
         How many hits; ``find.limit`` by default.
+    audience, as_of
+        As for `Desk.find`.
     """
-    table = desk.vectors()
+    table = desk.vectors(audience=audience, as_of=as_of)
     hits: list[int] = []
     asked = None
     if question:
-        found = desk.search(question, limit=limit)
+        found = desk.search(question, limit=limit, audience=audience, as_of=as_of)
         keys = {key: at for at, key in enumerate(table.keys)}
         for hit in found.hits:
             start, end = hit.joined[0] if hit.joined else (hit.start, hit.end)
@@ -319,16 +349,16 @@ def look_at_map(desk: Desk, question: str = "", limit: int | None = None) -> Map
     )
 
 
-def look_at_details(desk: Desk) -> dict[str, Counter[str]]:
+def look_at_details(desk: Desk, caller: Asked | None = None) -> dict[str, Counter[str]]:
     """The details that documents carry, and how many have each value."""
     snapshot = desk.snapshot()
     found: dict[str, Counter[str]] = {}
-    for _, document in snapshot.store.each(sorted(_spans(snapshot))):
+    for _, document in snapshot.store.each(sorted(_spans(snapshot, caller))):
         own: dict[str, Any] = {
             **document.details,
             "language": document.language,
             "format": document.format,
-            "audience": sorted(document.audience),
+            "audience": sorted(_labels_for(document, caller)),
         }
         for key, value in own.items():
             for one in value if isinstance(value, list) else [value]:
@@ -339,13 +369,25 @@ def look_at_details(desk: Desk) -> dict[str, Counter[str]]:
 Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whether divided
 
 
-def _spans(snapshot: Snapshot) -> dict[int, list[Span]]:
-    """The passages of every live document, by its row."""
-    found: dict[int, list[Span]] = {row: [] for row in snapshot.live_rows()}
+def _labels_for(document: Document, caller: Asked | None) -> frozenset[str]:
+    """The labels of a document that a caller may know of: their own."""
+    if caller is None or caller.audience is None:
+        return document.audience
+    return document.audience & caller.audience
+
+
+def _spans(snapshot: Snapshot, caller: Asked | None) -> dict[int, list[Span]]:
+    """The passages of every document that a caller may see, by its row."""
+    rows_seen = snapshot.live_rows()
+    if caller is not None:
+        moment = caller.as_of or datetime.now(UTC)
+        mask = snapshot.visible_documents(caller.audience, moment)
+        rows_seen = snapshot.layout.rows[mask].tolist()
+    found: dict[int, list[Span]] = {row: [] for row in rows_seen}
     for opened in snapshot.segments:
         rows = opened.segment.documents[:, 0].tolist()
-        for ordinal, *span, _ in opened.segment.passages.tolist():
-            if opened.live is None or opened.live[ordinal]:
+        for ordinal, *span, _ in opened.segment.passages[:].tolist():
+            if rows[ordinal] in found and (opened.live is None or opened.live[ordinal]):
                 start, end, tokens, block, divided = span
                 found[rows[ordinal]].append((start, end, tokens, block, divided))
     return found

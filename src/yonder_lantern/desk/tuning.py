@@ -63,7 +63,7 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
     """Fit how a desk ranks passages. See `Desk.tune`."""
     own = desk.settings.grade
     path = Path(questions) if questions is not None else desk.folder / own.questions
-    loaded = load_questions(path)
+    loaded = load_questions(path).readable(desk.is_unread)
     located = loaded.located(lambda id_: getattr(desk.document(id_), "text", None))
     fit = sum(
         bool(groups) and one.split == "fit"
@@ -99,7 +99,7 @@ def tune_declining(
         )
     own = desk.settings.grade
     path = Path(questions) if questions is not None else desk.folder / own.questions
-    loaded = load_questions(path).of_split("fit").questions
+    loaded = load_questions(path).readable(desk.is_unread).of_split("fit").questions
     if min(sum(one.answerable is kind for one in loaded) for kind in (True, False)) < _FEWEST:
         raise QuestionSetError(
             f"at least {_FEWEST} questions that are answered and {_FEWEST} that are not are needed",
