@@ -4,7 +4,16 @@ In: the questions asked so far. Out: the next question in full. This package
 knows nothing of how a question is answered.
 """
 
+from .courtesies import courtesy_of
 from .follow_up import InFull, in_full
-from .keeping import Conversation, Conversations, Turn
+from .keeping import Conversation, Conversations, Turn, may_go_on
 
-__all__ = ["Conversation", "Conversations", "InFull", "Turn", "in_full"]
+__all__ = [
+    "Conversation",
+    "Conversations",
+    "InFull",
+    "Turn",
+    "courtesy_of",
+    "in_full",
+    "may_go_on",
+]

@@ -16,7 +16,13 @@ _POINTING = frozenset(
     """it its they them their theirs that this these those one ones he him his she her hers there
     then same former latter such""".split()
 )
-_SHORT = 3
+_ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
+    r"\s*(?:(?:in|on|at|for|with|without|during|after|before|by|from|to|of|per|im|am|für|ohne|"
+    r"en|pour|avec|sans)\s+(?:[\w'’-]+\s*){1,3}|why(?: not)?|when|where|who|how|how (?:much|many|"
+    r"long|often|far)|which(?: ones?)?|since when|until when|warum|wann|wo|wer|pourquoi|quand|où|"
+    r"qui)\s*\??\s*",
+    re.IGNORECASE,
+)
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
 
 
@@ -34,7 +40,7 @@ def in_full(question: str, earlier: Sequence[str]) -> InFull:
     """The question with the turn before it, when it leans on it; else as it is.
 
     A question leans on the one before when it opens with a joining word, points
-    back with a pronoun, or has no more than three words. The question it follows
+    back with a pronoun, or is only a part of one ("in winter?"). The question it follows
     is then its background; nothing is reworded, so that one can see what was
     searched for.
 
@@ -50,6 +56,8 @@ def in_full(question: str, earlier: Sequence[str]) -> InFull:
     'What does a yacht pay in summer? And in winter?'
     >>> str(in_full("Where is the fuel berth?", ["What does a yacht pay in summer?"]))
     'Where is the fuel berth?'
+    >>> str(in_full("Fuel berth hours", ["What does a yacht pay in summer?"]))
+    'Fuel berth hours'
     """
     question = question.strip()
     if not earlier or not leans(question):
@@ -63,6 +71,6 @@ def leans(question: str) -> bool:
     found = [word.lower() for word in words(question)]
     return (
         bool(_OPENING.match(question))
-        or len(found) <= _SHORT
+        or bool(_ELLIPSIS.fullmatch(question))
         or bool(_POINTING.intersection(found))
     )

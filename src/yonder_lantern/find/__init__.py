@@ -6,7 +6,15 @@ written; it may not show a caller anything drawn from what they may not see.
 """
 
 from .explaining import explain
-from .finder import Finder, Search
+from .finder import Finder, Search, nothing_searched
 from .question import Understood, analyser, understand
 
-__all__ = ["Finder", "Search", "Understood", "analyser", "explain", "understand"]
+__all__ = [
+    "Finder",
+    "Search",
+    "Understood",
+    "analyser",
+    "explain",
+    "nothing_searched",
+    "understand",
+]

@@ -42,6 +42,7 @@ from .vector import VectorScores
 from .where import documents_where
 
 _MOST_JOINED = 3  # passages
+_UNKNOWN = 1.8  # times the least cosine, where no word of the question stands in a document
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,6 +118,22 @@ class Finder:
             other_forms=search.understood.other_forms,
             phrases=search.phrases,
         )
+
+
+def nothing_searched(asked: Asked, snapshot: Snapshot) -> Findings:
+    """What a question finds for which nothing need be searched."""
+    return Findings(
+        asked=asked,
+        hits=(),
+        documents={},
+        terms={},
+        known={},
+        words={},
+        language=UNKNOWN,
+        generation=snapshot.generation,
+        passages=0,
+        times={},
+    )
 
 
 class Search:
@@ -234,7 +251,11 @@ class Search:
         entry = self.snapshot.manifest.embedding
         if entry is None or self.asked.like or self.asked.vector is not None:
             return 0.0
-        return least_cosine_of(entry.method)
+        least = least_cosine_of(entry.method)
+        known = self.lexical.known
+        if least and self.understood.terms and not any(map(known.get, self.understood.terms)):
+            return least * _UNKNOWN  # words that no document has are near to something by chance
+        return least
 
     def _lexical_weight(self) -> float:
         entry = self.snapshot.manifest.embedding

@@ -58,7 +58,7 @@ class LexicalScores:
     ) -> None:
         self._layout = snapshot.layout
         offsets = self._layout.passages
-        lengths = [opened.segment.lengths for opened in snapshot.segments]
+        lengths = [opened.segment.lengths[:] for opened in snapshot.segments]
         whole = [bool(seen.all()) for seen in visible]
         self.passages = sum(int(np.count_nonzero(seen)) for seen in visible)
         total = sum(

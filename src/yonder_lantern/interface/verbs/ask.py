@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import json
+import shutil
 import sys
 from pathlib import Path
 from typing import Any
@@ -11,19 +13,21 @@ import click
 
 from ...desk import Desk
 from ...desk.desk import ShownPrompt
-from ...records import Answer, CallError, Finished, Piece, Withdrawn
+from ...records import Answer, CallError, Checked, Finished, Piece, Withdrawn
+from ...settings import model_profile, without_password
 from ..options import caller_options, desk_options, example, open_desk, picture_option
 from ..showing import (
     answer_as_json,
-    answer_text,
     counted,
     declined_text,
-    faint,
     show_answer,
     show_citations,
-    withdrawn,
+    show_withdrawn,
+    width,
+    with_marks,
 )
 from ..showing_fields import filled_as_json, show_filled
+from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting_for
 
 
 @click.command(
@@ -79,7 +83,7 @@ def command(
             question, read_schema(schema), limit=passages, audience=labels, as_of=as_of
         )
         if as_json:
-            click.echo(json.dumps(filled_as_json(filled), ensure_ascii=False))
+            echo_json(filled_as_json(filled))
         else:
             show_filled(filled, limit)
         return 0 if filled.citations else 1
@@ -92,8 +96,9 @@ def command(
         bare = desk.ask(question, limit=passages, audience=labels, as_of=as_of, documents=False)
     streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json
     if bare is not None and not as_json:
-        click.echo(f"{click.style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
-        click.echo(f"{bare.text}\n\n{click.style('From the documents', bold=True)}")
+        bare = displayed(bare)
+        echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
+        echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
     if streams:
         answer = _streamed(desk, question, passages, labels, as_of, picture)
         show_citations(answer, limit)
@@ -103,13 +108,13 @@ def command(
             shown = answer_as_json(answer)
             if bare is not None:
                 shown["without_documents"] = answer_as_json(bare)
-            click.echo(json.dumps(shown, ensure_ascii=False))
+            echo_json(shown)
         else:
             show_answer(answer, limit)
     if speak:
         _speak(answer, Path(speak))
         if not as_json:
-            click.echo(f"Written: {speak}")
+            echo(f"Written: {speak}")
     return 1 if answer.declined or answer.choices else 0
 
 
@@ -119,14 +124,15 @@ def _show_prompt(prompt: ShownPrompt, *, as_json: bool) -> None:
         shown = {"instructions": prompt.instructions, "question": prompt.question,
                  "tokens": prompt.tokens, "passages": prompt.passages,
                  "left_out": prompt.left_out}  # fmt: skip
-        click.echo(json.dumps(shown, ensure_ascii=False))
+        echo_json(shown)
         return
+    prompt = displayed(prompt)
     left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
     told = (
         f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
         f"costs at most {prompt.most}"
     )
-    click.echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
+    echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
 
 
 def _speak(answer: Answer, path: Path) -> None:
@@ -158,22 +164,31 @@ def _streamed(
     as_of: str | None,
     picture: str | None,
 ) -> Answer:
-    """Show an answer as it is written; what is withdrawn is said so."""
-    at_start = True  # of a line
-    for event in desk.stream(
-        question, limit=passages, audience=audience, as_of=as_of, picture=picture
-    ):
+    """Show an answer as it is written; a sentence that does not hold is struck out."""
+    size = shutil.get_terminal_size()
+    scroll = Scroll(min(size.columns, width()), size.lines)
+    events = desk.stream(question, limit=passages, audience=audience, as_of=as_of, picture=picture)
+    with waiting_for(_model_name(desk)):
+        first = next(events)
+    struck = ""
+    for event in itertools.chain([first], events):
         if isinstance(event, Piece):
-            click.echo(faint(event.text), nl=False)
-            sys.stdout.flush()
-            at_start = False
+            scroll.write(event.text)
         elif isinstance(event, Withdrawn):
-            click.echo(("" if at_start else "\n") + withdrawn(event.words, event.why))
-            at_start = True
+            struck = event.words
+        elif isinstance(event, Checked):
+            scroll.settle(event.wrote, struck or with_marks(event.text), struck=bool(struck))
+            struck = ""
         elif isinstance(event, Finished):
-            click.echo("" if at_start else "\n")
+            scroll.end()
             answer = event.answer
-            show = declined_text if answer.declined else answer_text
-            click.echo(show(answer.text))
+            if answer.declined:
+                echo(("" if scroll.at_start else "\n") + declined_text(displayed(answer).text))
+            show_withdrawn(displayed(answer).unsupported)
             return answer
     raise AssertionError("a stream ends with the whole answer")
+
+
+def _model_name(desk: Desk) -> str:
+    profile = model_profile(desk.settings, desk.folder)
+    return profile.name or without_password(profile.address)

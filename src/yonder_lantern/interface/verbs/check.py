@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict
 
 import click
 
 from ...desk.checking import check_desk
 from ..options import desk_options, example, open_desk
-from ..showing import AMBER, SEA
+from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, style
 
-_RED = (178, 34, 34)
-_SIGNS = {"good": ("ok  ", SEA), "note": ("note", AMBER), "bad": ("BAD ", _RED)}
+_SIGNS = {"good": ("ok  ", SEA), "note": ("note", AMBER), "bad": ("BAD ", RED)}
 
 
 @click.command("check", epilog=example("yonder check"))
@@ -29,11 +27,11 @@ def command(
     """
     found = check_desk(open_desk(folder, overrides))
     if as_json:
-        click.echo(json.dumps([asdict(one) for one in found], ensure_ascii=False))
+        echo_json([asdict(one) for one in found])
     else:
-        for one in found:
+        for one in displayed(found):
             sign, colour = _SIGNS[one.state]
-            click.echo(f"{click.style(sign, fg=colour, bold=True)} {one.about}: {one.finding}")
+            echo(f"{style(sign, fg=colour, bold=True)} {one.about}: {one.finding}")
             if one.remedy:
-                click.echo(f"     to do: {one.remedy}")
+                echo(f"     to do: {one.remedy}")
     return 1 if any(one.state == "bad" for one in found) else 0

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 
 import click
 
 from ...records import Money, Spent
 from ..options import desk_options, example, open_desk
-from ..showing import faint
+from ..terminal import displayed, echo, echo_json, faint
 
 
 @click.command("costs", epilog=example("yonder costs"))
@@ -39,17 +38,17 @@ def command(
         for (day, model, currency), own in sorted(days.items())
     ]
     if as_json:
-        click.echo(json.dumps(rows, ensure_ascii=False))
+        echo_json(rows)
         return 0
     if not rows:
-        click.echo("Nothing has been spent: no model has been asked.")
+        echo("Nothing has been spent: no model has been asked.")
         return 0
     wide = max(len("model"), *(len(str(row["model"])) for row in rows))
     head = f"{'day':<10}  {'model':<{wide}}  {'answers':>7}  {'read':>10}  {'written':>8}  cost"
-    click.echo(faint(head))
-    for row in rows:
+    echo(faint(head))
+    for row in displayed(rows):
         mark = faint(f"  ({row['estimated']} estimated)") if row["estimated"] else ""
-        click.echo(
+        echo(
             f"{row['day']}  {row['model']:<{wide}}  {row['answers']:>7,}  {row['read']:>10,}  "
             f"{row['written']:>8,}  {row['amount']} {row['currency']}{mark}"
         )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import importlib.util
-import json
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +11,8 @@ import click
 from ...demo import copy_demo, demo_services
 from ...desk import Desk
 from ..options import example
-from ..showing import AMBER, answer_as_json, faint, progress_shown, show_answer, show_findings
+from ..showing import answer_as_json, progress_shown, show_answer, show_findings
+from ..terminal import AMBER, echo, echo_json, faint, style
 from .gather import report_as_json, show_report
 from .grade import show_grades
 
@@ -38,7 +38,7 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     with progress_shown() as progress:
         with demo_services(target):
             report = desk.gather(progress=progress)
-        grades = desk.grade(only_there=True, progress=progress) if as_json else None
+        grades = desk.grade(progress=progress) if as_json else None
     if as_json and grades is not None:
         shown: dict[str, Any] = {
             "folder": str(target),
@@ -49,10 +49,10 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
             ],
             "grades": grades.as_dict()["summary"],
         }
-        click.echo(json.dumps(shown, ensure_ascii=False))
+        echo_json(shown)
         return 0
     said = "Copied the demo desk to" if copied else "The demo desk is already in"
-    click.echo(f"{said} {target}/. Everything in it is made up.")
+    echo(f"{said} {target}/. Everything in it is made up.")
     _step("yonder gather")
     show_report(report)
     _step(f'yonder find "{_FIND}" --why --limit 2')
@@ -68,29 +68,24 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
         _step(f'yonder ask "{_SECRET}" --audience {label}')
         show_answer(desk.ask(_SECRET, audience=[label]))
     _grade(desk, target)
-    click.echo()
-    click.echo(f"Now try it yourself:\n  cd {target}\n  yonder talk\n  yonder trace --last")
+    echo()
+    echo(f"Now try it yourself:\n  cd {target}\n  yonder talk\n  yonder trace --last")
     return 0
 
 
 def _grade(desk: Desk, target: Path) -> None:
-    from ...evaluation import load_questions
-
     drawn = importlib.util.find_spec("matplotlib") is not None
     _step("yonder grade" + (" --figure grades.png" if drawn else ""))
     with progress_shown() as progress:
-        grades = desk.grade(only_there=True, progress=progress)
+        grades = desk.grade(progress=progress)
     show_grades(grades)
-    left_out = len(load_questions(target / "questions.jsonl").questions) - len(grades.questions)
-    if left_out:
-        click.echo(f"\nLeft out: {left_out} questions about documents that were not read here.")
     if drawn:
         from ...evaluation.figure import draw_grades
 
         draw_grades(grades, target / "grades.png")
-        click.echo(f"\nWritten: {target / 'grades.png'}")
+        echo(f"\nWritten: {target / 'grades.png'}")
     else:
-        click.echo(
+        echo(
             faint(
                 "\nNo figure: Matplotlib is not installed (pip install 'yonder-lantern[figures]')."
             )
@@ -98,5 +93,5 @@ def _grade(desk: Desk, target: Path) -> None:
 
 
 def _step(what: str) -> None:
-    click.echo()
-    click.echo(click.style(f"$ {what}", fg=AMBER, bold=True))
+    echo()
+    echo(style(f"$ {what}", fg=AMBER, bold=True))

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
-
 import click
 
 from ..options import caller_options, desk_options, example, open_desk
 from ..showing import counted
+from ..terminal import echo, echo_json
 
 
 @click.command(
@@ -42,8 +41,8 @@ def command(
     size = table.vectors.shape[1]
     if as_json:
         shown = {"file": file, "passages": len(table.keys), "dimensions": size}
-        click.echo(json.dumps(shown, ensure_ascii=False))
+        echo_json(shown)
     else:
         where_to = file if table.keys else "nothing is written"
-        click.echo(f"{counted(len(table.keys), 'passage')}, {size} dimensions: {where_to}")
+        echo(f"{counted(len(table.keys), 'passage')}, {size} dimensions: {where_to}")
     return 0 if table.keys else 1

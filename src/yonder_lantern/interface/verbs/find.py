@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any, Literal
 
@@ -10,12 +9,8 @@ import click
 
 from ...records import CallError, Findings
 from ..options import caller_options, desk_options, example, open_desk, picture_option
-from ..showing import (
-    explanation_as_json,
-    hit_as_json,
-    show_explanation,
-    show_findings,
-)
+from ..showing import explanation_as_json, hit_as_json, show_explanation, show_findings
+from ..terminal import echo_json
 
 
 @click.command(
@@ -75,7 +70,7 @@ def command(
             question, why_not, limit=limit, audience=audience or None, as_of=as_of, where=where
         )
         if as_json:
-            click.echo(json.dumps(explanation_as_json(told), ensure_ascii=False))
+            echo_json(explanation_as_json(told))
         else:
             show_explanation(told, desk.settings.find.limit if limit is None else limit)
         return 0
@@ -91,7 +86,7 @@ def command(
         picture=picture,
     )
     if as_json:
-        click.echo(json.dumps(_as_json(question, findings), ensure_ascii=False))
+        echo_json(_as_json(question, findings))
         return 0 if findings.hits else 1
     show_findings(findings, why=why)
     return 0 if findings.hits else 1

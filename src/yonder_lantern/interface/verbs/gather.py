@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
@@ -13,7 +12,8 @@ from ...desk import Desk
 from ...records import CallError, GatherReport, Problem
 from ..main import INTERRUPTED
 from ..options import desk_options, example, open_desk, until_interrupted
-from ..showing import counted, faint, progress_shown
+from ..showing import counted, money_as_json, progress_shown
+from ..terminal import RED, displayed, echo, echo_json, faint, style
 
 _COLUMNS = ("added", "changed", "moved", "unchanged", "removed", "failed", "skipped")
 _MOST_ALIKE = 3  # problems with the same reason, from which on only the items are listed
@@ -93,8 +93,10 @@ def command(
             )
     if add and not as_json:
         (added,) = report.sources
-        click.echo(f"Written to yonder.toml: source {added!r}.\n")
+        echo(f"Written to yonder.toml: source {added!r}.\n")
     show(report)
+    if not (report.documents or dry_run or allow_empty):
+        return 1  # there is nothing to ask about
     return 1 if strict and report.failed else 0
 
 
@@ -105,53 +107,51 @@ def _watch(desk: Desk, show: Callable[[GatherReport], None]) -> int:
     with until_interrupted() as cancel:
         for report in watch(desk, cancel=cancel):
             show(report)
-            click.echo(faint("Watching the folders. End with Ctrl-C."), err=True)
+            echo(faint("Watching the folders. End with Ctrl-C."), err=True)
     return INTERRUPTED
 
 
 def report_as_json(report: GatherReport) -> dict[str, Any]:
     """A report for programs."""
-    price = {"amount": str(report.price.amount), "currency": report.price.currency}
-    return {**asdict(report), "price": price}
+    return {**asdict(report), "price": money_as_json(report.price)}
 
 
 def _show_as_json(report: GatherReport) -> None:
-    click.echo(json.dumps(report_as_json(report), ensure_ascii=False))
+    echo_json(report_as_json(report))
 
 
 def show_report(report: GatherReport) -> None:
     """Print what a gather did."""
+    report = displayed(report)
     name_width = max([6, *(len(name) for name in report.sources)])
     heads = "".join(f"{column:>10}" for column in _COLUMNS) + f"{'seconds':>9}"
-    click.echo(faint(f"{'source':<{name_width}}{heads}"))
+    echo(faint(f"{'source':<{name_width}}{heads}"))
     for name, counts in report.sources.items():
         figures = "".join(f"{getattr(counts, column) or '·':>10}" for column in _COLUMNS)
-        click.echo(f"{name:<{name_width}}{figures}{counts.seconds:>9.1f}")
-    click.echo()
+        echo(f"{name:<{name_width}}{figures}{counts.seconds:>9.1f}")
+    echo()
     _show_problems(report.problems)
     for notice in report.notices:
-        click.echo(f"Note: {notice}")
+        echo(f"Note: {notice}")
     if report.skipped:
         kinds = ", ".join(f"{count} × {suffix}" for suffix, count in sorted(report.skipped.items()))
-        click.echo(faint(f"Skipped, since no format reads them: {kinds}"))
+        echo(faint(f"Skipped, since no format reads them: {kinds}"))
     seconds = f"({report.seconds:.1f} s)"
     holds = f"{counted(report.documents, 'document')}, {counted(report.passages, 'passage')}"
     if report.dry_run:
         moved = counted(report.passages, "passage")
-        click.echo(
+        echo(
             f"Nothing was written. A gather would add or take away {moved} and embed "
             f"{counted(report.tokens, 'token')}; its price: {report.price}. {seconds}"
         )
     elif not report.documents:
-        click.echo(f"The index is empty. {seconds}")
+        echo(f"The index is empty: there is nothing to ask about. {seconds}")
     elif report.nothing_to_do:
-        click.echo(f"Nothing to do: {holds}, all up to date. {seconds}")
+        echo(f"Nothing to do: {holds}, all up to date. {seconds}")
     else:
         vectors = {"trained": "made anew", "kept": "extended", "none": "none, too little text"}
         paid = f"; paid {report.price}" if report.price.amount else ""
-        click.echo(
-            f"The index holds {holds}; vectors: {vectors[report.embedding]}{paid}. {seconds}"
-        )
+        echo(f"The index holds {holds}; vectors: {vectors[report.embedding]}{paid}. {seconds}")
 
 
 def _show_problems(problems: list[Problem]) -> None:
@@ -160,14 +160,14 @@ def _show_problems(problems: list[Problem]) -> None:
     for problem in problems:
         alike.setdefault((problem.reason, problem.remedy), []).append(problem.item)
     for (reason, remedy), items in alike.items():
-        mark = click.style("! ", fg="red", bold=True)
+        mark = style("! ", fg=RED, bold=True)
         if len(items) < _MOST_ALIKE:
             for item in items:
-                click.echo(f"{mark}{item}: {reason}")
+                echo(f"{mark}{item}: {reason}")
         else:
-            click.echo(f"{mark}{counted(len(items), 'item')}: {reason}")
-            click.echo(f"  {', '.join(items)}")
+            echo(f"{mark}{counted(len(items), 'item')}: {reason}")
+            echo(f"  {', '.join(items)}")
         if remedy:
-            click.echo(f"  to do: {remedy}")
+            echo(f"  to do: {remedy}")
     if problems:
-        click.echo()
+        echo()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import click
@@ -10,7 +9,8 @@ import click
 from ...evaluation import Grades
 from ...evaluation.grades import ANSWERS, RETRIEVAL
 from ..options import desk_options, example, open_desk
-from ..showing import faint, progress_shown
+from ..showing import counted, progress_shown
+from ..terminal import echo, echo_json, faint
 
 
 @click.command(
@@ -46,12 +46,12 @@ def command(
 
         draw_grades(grades, Path(figure))
     if as_json:
-        click.echo(json.dumps(grades.as_dict(), ensure_ascii=False))
+        echo_json(grades.as_dict())
         return 0
     show_grades(grades, split)
     for path in (csv_path, figure):
         if path:
-            click.echo(f"Written: {path}")
+            echo(f"Written: {path}")
     return 0
 
 
@@ -59,24 +59,24 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
     """Print the tables: by split with intervals, and by kind."""
     splits = [split] if split else [s for s in ("fit", "held") if _any_in(grades, s)]
     answerable = sum(one.answerable for one in grades.questions)
-    click.echo(
+    echo(
         f"{len(grades.questions)} questions, {answerable} of them answerable; as of "
         f"{grades.as_of[:10]}; means with 95 % intervals"
     )
-    click.echo()
-    click.echo(faint((f"{'':<18}" + "".join(f"{name:<24}" for name in splits)).rstrip()))
+    echo()
+    echo(faint((f"{'':<18}" + "".join(f"{name:<24}" for name in splits)).rstrip()))
     for name in (*RETRIEVAL, *ANSWERS):
         if name == ANSWERS[0]:
-            click.echo()
+            echo()
         cells = "".join(f"{grades.measure(name, split=own)!s:<24}" for own in splits)
-        click.echo(f"{name:<18}{cells}".rstrip())
-    click.echo()
+        echo(f"{name:<18}{cells}".rstrip())
+    echo()
     columns = {name: name for name in ("recall@5", "mrr", "ndcg@10", *ANSWERS[1:])}
     columns["answered wrongly"] = "wrong"
     only = {"split": split} if split else {}
     sizes = {name: len(head) + 3 for name, head in columns.items()}
     heads = "".join(f"{head:>{sizes[name]}}" for name, head in columns.items())
-    click.echo(faint(f"{'kind':<14}{'asked':>6}{heads}"))
+    echo(faint(f"{'kind':<14}{'asked':>6}{heads}"))
     for kind in dict.fromkeys(one.kind for one in grades.questions):
         asked = sum(
             one.kind == kind and (split is None or one.split == split) for one in grades.questions
@@ -85,7 +85,17 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         for column, size in sizes.items():
             interval = grades.measure(column, kind=kind, **only)
             cells += f"{interval.mean:>{size}.2f}" if interval.count else f"{'·':>{size}}"
-        click.echo(f"{kind:<14}{asked:>6}{cells}")
+        echo(f"{kind:<14}{asked:>6}{cells}")
+    show_left_out(grades.left_out)
+
+
+def show_left_out(count: int) -> None:
+    """Say how many questions were left out."""
+    if count:
+        echo(
+            f"\nLeft out: {counted(count, 'question')} about documents that could not be read here "
+            "(yonder look --failures)."
+        )
 
 
 def _any_in(grades: Grades, split: str) -> bool:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import click
 
 from ...desk.starting import start_folder
 from ..options import example
+from ..terminal import echo, echo_json
 
 
 @click.command("new", epilog=example("yonder new harbour"))
@@ -22,13 +22,11 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     """
     made = start_folder(Path(folder))
     if as_json:
-        click.echo(json.dumps({"folder": folder, "made": made}))
+        echo_json({"folder": folder, "made": made})
         return 0
     for name in made:
-        click.echo(f"made  {folder}/{name}")
+        echo(f"made  {folder}/{name}")
     if not made:
-        click.echo(f"{folder} has everything already.")
-    click.echo(
-        f"\nNow put documents into {folder}/documents, then:\n  cd {folder}\n  yonder gather"
-    )
+        echo(f"{folder} has everything already.")
+    echo(f"\nNow put documents into {folder}/documents, then:\n  cd {folder}\n  yonder gather")
     return 0

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import contextlib
-import json
 import sys
 
 import click
 
 from ...records import LanternError
+from ...text import one_line
 from ..options import caller_options, desk_options, example, open_desk
-from ..showing import answer_as_json, faint, show_answer
+from ..showing import answer_as_json, show_answer
+from ..terminal import displayed, echo, echo_json, faint, style
 
 END_WORDS = frozenset({"bye", "exit", "quit", "end"})
 
@@ -38,12 +39,15 @@ def command(
     desk = open_desk(folder, overrides)
     desk.snapshot()  # nothing gathered yet: say so before the first question
     kept = desk.conversations
-    own = kept.resume(conversation or "") if resume or conversation else kept.start()
+    labels = audience or None
+    own = kept.start(audience=labels)
+    if resume or conversation:
+        own = kept.resume(conversation or "", audience=labels)
     on_terminal = sys.stdin.isatty() and not as_json
     if on_terminal:
-        click.echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
-        for turn in own.turns[-3:]:
-            click.echo(f"{click.style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
+        echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
+        for turn in displayed(own.turns[-3:]):
+            echo(f"{style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
     while True:
         question = _next_line(on_terminal)
         if question is None or question.strip().lower() in END_WORDS:
@@ -51,23 +55,23 @@ def command(
         if not question.strip():
             continue
         try:
-            answer, turn = desk.talk(question, own, audience=audience or None, as_of=as_of)
+            answer, turn = desk.talk(question, own, audience=labels, as_of=as_of)
         except LanternError as error:  # a question too long, say: the conversation goes on
-            click.echo(str(error), err=True)
+            echo(f"Error: {error}".replace("\n", "\n  "), err=True)
             continue
         if as_json:
             shown = {"became": turn.became, "conversation": own.id, **answer_as_json(answer)}
-            click.echo(json.dumps(shown, ensure_ascii=False))
+            echo_json(shown)
             continue
         if not on_terminal:
-            click.echo(f"{click.style('›', bold=True)} {question.strip()}")
+            echo(f"{style('›', bold=True)} {question.strip()}")
         if turn.became != question:
-            click.echo(faint(f"(taken as: {turn.became})"))
+            echo(faint(f"(taken as: {one_line(turn.became)})"))
         show_answer(answer)
-        click.echo()
+        echo()
         sys.stdout.flush()
     if own.turns and not as_json:
-        click.echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
+        echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
     return 0
 
 
@@ -78,10 +82,10 @@ def _next_line(on_terminal: bool) -> str | None:
         try:
             return input("› ")
         except EOFError:
-            click.echo()
+            echo()
             return None
         except KeyboardInterrupt:
-            click.echo()
+            echo()
             return None
     line = sys.stdin.readline()
     return line.rstrip("\n") if line else None

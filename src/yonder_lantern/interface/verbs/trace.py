@@ -3,22 +3,30 @@
 from __future__ import annotations
 
 import itertools
-import json
 from typing import Any
 
 import click
 
+from ...text import one_line
 from ..options import desk_options, example, open_desk
-from ..showing import AMBER, SEA, answer_text, faint
+from ..showing import answer_text
+from ..terminal import AMBER, SEA, displayed, echo, echo_json, faint, style
 
 
 @click.command("trace", epilog=example("yonder trace --last"))
 @click.argument("trace_id", metavar="[ID]", required=False)
 @click.option("--last", is_flag=True, help="Show the latest one.")
+@click.option(
+    "--audience",
+    multiple=True,
+    metavar="LABEL",
+    help="Only what a caller with this label may see. May be repeated.  [default: all]",
+)
 @desk_options
 def command(
     trace_id: str | None,
     last: bool,
+    audience: tuple[str, ...],
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -29,65 +37,70 @@ def command(
     Without ID or --last, the twenty latest are listed.
     """
     traces = open_desk(folder, overrides).traces
+    labels = audience or None
     if trace_id or last:
-        found = traces.get(trace_id) if trace_id else traces.last()
+        found = traces.get(trace_id, labels) if trace_id else traces.last(labels)
         if as_json:
-            click.echo(json.dumps(found, ensure_ascii=False))
+            echo_json(found)
         else:
-            _show(found)
+            _show(displayed(found))
         return 0
-    listed = list(itertools.islice(traces.newest_first(), 20))
+    listed = list(itertools.islice(traces.newest_first(labels), 20))
     if as_json:
-        click.echo(json.dumps(listed, ensure_ascii=False))
+        echo_json(listed)
         return 0
-    for trace in listed:
-        outcome = "declined" if trace["answer"]["declined"] else "answered"
-        click.echo(f"{trace['id']}  {outcome}  {trace['question']}")
+    for trace in displayed(listed):
+        echo(f"{trace['id']}  {_outcome(trace)}  {one_line(trace['question'])}")
     if not listed:
-        click.echo("Nothing has been asked yet.")
+        echo("Nothing has been asked yet.")
     return 0
 
 
 def _show(trace: dict[str, Any]) -> None:
-    bold = {"bold": True}
-    click.echo(f"{click.style(trace['question'], **bold)}  {faint(trace['id'])}")
+    echo(f"{style(trace['question'], bold=True)}  {faint(trace['id'])}")
     if trace["became"] != trace["question"]:
-        click.echo(f"  taken as     {trace['became']}")
+        echo(f"  taken as     {trace['became']}")
     audience = (
         "the owner, who sees all" if trace["audience"] is None else ", ".join(trace["audience"])
     )
-    click.echo(f"  asked by     {audience}")
-    click.echo(f"  as of        {trace['as_of'] or trace['at']}")
-    click.echo(f"  searched     {trace['passages']} passages of generation {trace['generation']}")
-    click.echo(f"  looked for   {_looked_for(trace['searched'])}")
+    echo(f"  asked by     {audience}")
+    echo(f"  as of        {trace['as_of'] or trace['at']}")
+    echo(f"  searched     {trace['passages']} passages of generation {trace['generation']}")
+    echo(f"  looked for   {_looked_for(trace['searched'])}")
     for word, meant in trace.get("read_as", {}).items():
-        click.echo(f"  read         {word} as {meant}")
-    click.echo()
-    click.echo(click.style("Hits put before the answerer", **bold))
+        echo(f"  read         {word} as {meant}")
+    echo()
+    echo(style("Hits put before the answerer", bold=True))
     _show_hits(trace["hits"])
     for other in trace.get("further", []):
-        click.echo()
-        click.echo(click.style("Searched besides: ", **bold) + other["question"])
-        click.echo(f"  looked for   {_looked_for(other['searched'])}")
+        echo()
+        echo(style("Searched besides: ", bold=True) + other["question"])
+        echo(f"  looked for   {_looked_for(other['searched'])}")
         _show_hits(other["hits"])
-    click.echo()
+    echo()
     answer = trace["answer"]
-    outcome = "declined" if answer["declined"] else "answered"
     least = trace["settings"]["answer"]["min_support"]
-    click.echo(
-        click.style("Answer", **bold)
-        + f"  {outcome}, support {answer['support']:.2f} (needed: {least:g})"
+    echo(
+        style("Answer", bold=True)
+        + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least:g})"
     )
-    click.echo(answer_text(answer["text"]))
+    echo(answer_text(answer["text"]))
     for citation in answer["citations"]:
-        mark = click.style(f"[{citation['number']}]", fg=AMBER)
-        click.echo(
+        mark = style(f"[{citation['number']}]", fg=AMBER)
+        echo(
             f"  {mark} {citation['document']} {citation['start']}–{citation['end']}, version "
             f"{citation['version']}"
         )
-    click.echo()
+    echo()
     steps = ", ".join(f"{step} {took:.1f}" for step, took in trace["milliseconds"].items())
-    click.echo(faint(f"Milliseconds: {steps}"))
+    echo(faint(f"Milliseconds: {steps}"))
+
+
+def _outcome(trace: dict[str, Any]) -> str:
+    """What became of a question, in a word."""
+    if trace.get("broken_off"):
+        return f"broken off ({trace['broken_off']})"
+    return "declined" if trace["answer"]["declined"] else "answered"
 
 
 def _looked_for(searched: list[dict[str, Any]]) -> str:
@@ -104,9 +117,9 @@ def _show_hits(hits: list[dict[str, Any]]) -> None:
             for name, own in hit["stages"].items()
         )
         place = f", {hit['place']}" if hit["place"] else ""
-        click.echo(
-            f"  {rank}. {hit['score']:.3f}  {click.style(hit['document'], fg=SEA)}{faint(place)}  "
+        echo(
+            f"  {rank}. {hit['score']:.3f}  {style(hit['document'], fg=SEA)}{faint(place)}  "
             f"{faint(stages)}"
         )
     if not hits:
-        click.echo("  none")
+        echo("  none")

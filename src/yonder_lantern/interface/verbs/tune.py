@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict
 from pathlib import Path
 
@@ -13,7 +12,8 @@ from ...evaluation.declining import FittedDeclining
 from ...evaluation.tuning import Tuned
 from ...records import CallError
 from ..options import desk_options, example, open_desk, until_interrupted
-from ..showing import AMBER, faint, progress_shown
+from ..showing import progress_shown
+from ..terminal import AMBER, echo, echo_json, faint, style
 
 
 @click.command(
@@ -75,7 +75,7 @@ def command(
         if out:
             Path(out).write_text(fitted.patch() + "\n", encoding="utf-8")
         if as_json:
-            click.echo(json.dumps({**asdict(fitted), "patch": fitted.patch()}))
+            echo_json({**asdict(fitted), "patch": fitted.patch()})
         else:
             _show_declining(fitted, out)
         return 0 if fitted.reached else 1
@@ -84,7 +84,7 @@ def command(
     if out and tuned.better:
         Path(out).write_text(tuned.patch() + "\n", encoding="utf-8")
     if as_json:
-        click.echo(json.dumps(_as_json(tuned), ensure_ascii=False))
+        echo_json(_as_json(tuned))
     else:
         _show(tuned, out)
     return 0 if tuned.better else 1
@@ -104,33 +104,33 @@ def _adapt(desk: Desk, out: str, as_json: bool) -> int:
             "audience": adapted.label,
             "settings": adapted.settings,
         }
-        click.echo(json.dumps(found, ensure_ascii=False))
+        echo_json(found)
         return 0
-    click.echo(
+    echo(
         f"Fitted to {own.passages:,} passages and {own.sentences:,} of their sentences, "
         f"those for `{adapted.label}`"
     )
-    click.echo(
+    echo(
         "Cosine with the encoder, of a tenth of them kept aside: "
-        + click.style(f"{own.after:.3f}", fg=AMBER)
+        + style(f"{own.after:.3f}", fg=AMBER)
         + f"; it was {own.before:.3f}"
     )
     size = sum(path.stat().st_size for path in adapted.folder.iterdir())
-    click.echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
-    click.echo()
-    click.echo("Put into yonder.toml, and run `yonder gather`:")
-    click.echo()
-    click.echo(faint(adapted.settings))
+    echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
+    echo()
+    echo("Put into yonder.toml, and run `yonder gather`:")
+    echo()
+    echo(faint(adapted.settings))
     return 0
 
 
 def _show_declining(fitted: FittedDeclining, out: str | None) -> None:
     goal = f"At most {fitted.most_wrong:.0%} of the answers given may be wrong"
-    click.echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
-    click.echo()
+    echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
+    echo()
     before, after = fitted.before, fitted.after
     heads = (f"as it is, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
-    click.echo(faint(f"{'':<34}" + "".join(f"{head:<24}" for head in heads).rstrip()))
+    echo(faint(f"{'':<34}" + "".join(f"{head:<24}" for head in heads).rstrip()))
     for name, told in (
         ("wrong", "of the answers given, wrong"),
         ("right", "of answerable, answered rightly"),
@@ -139,38 +139,38 @@ def _show_declining(fitted: FittedDeclining, out: str | None) -> None:
     ):
         cells = [str(getattr(own, name)) for own in (before, after, fitted.fit)]
         line = f"{told:<34}" + "".join(f"{cell:<24}" for cell in cells)
-        click.echo(click.style(line.rstrip(), fg=AMBER if name == "wrong" else None))
-    click.echo()
+        echo(style(line.rstrip(), fg=AMBER if name == "wrong" else None))
+    echo()
     if not fitted.reached:
-        click.echo("No threshold keeps to that on the questions for fitting; this comes closest.")
-    click.echo(f"Written: {out}" if out else "Put into yonder.toml:")
-    click.echo()
-    click.echo(faint(fitted.patch()))
+        echo("No threshold keeps to that on the questions for fitting; this comes closest.")
+    echo(f"Written: {out}" if out else "Put into yonder.toml:")
+    echo()
+    echo(faint(fitted.patch()))
 
 
 def _show(tuned: Tuned, out: str | None) -> None:
-    click.echo(
+    echo(
         f"Fitted on {tuned.questions} questions, each judged with weights fitted without it; "
         "nDCG@10, 95 % intervals"
     )
-    click.echo()
-    click.echo(f"{'as it is':<12}{tuned.old}")
-    click.echo(f"{'fitted':<12}{tuned.new}")
-    click.echo(f"{'gain':<12}{click.style(f'{tuned.gain}', fg=AMBER)}")
+    echo()
+    echo(f"{'as it is':<12}{tuned.old}")
+    echo(f"{'fitted':<12}{tuned.new}")
+    echo(f"{'gain':<12}{style(f'{tuned.gain}', fg=AMBER)}")
     if tuned.held:
-        click.echo(f"{'held, gain':<12}{tuned.held}")
-    click.echo()
+        echo(f"{'held, gain':<12}{tuned.held}")
+    echo()
     if not tuned.better:
-        click.echo("That may be chance: nothing is proposed. More questions tell more.")
+        echo("That may be chance: nothing is proposed. More questions tell more.")
         return
     told = f"Written: {out}" if out else "Put into yonder.toml:"
-    click.echo(f"Better, beyond chance. {told}")
-    click.echo()
+    echo(f"Better, beyond chance. {told}")
+    echo()
     for key, value in tuned.after.items():
         if value != tuned.before[key]:
-            click.echo(f"  {key:<24}{tuned.before[key]:>6g} → {value:g}")
-    click.echo()
-    click.echo(faint(tuned.patch()))
+            echo(f"  {key:<24}{tuned.before[key]:>6g} → {value:g}")
+    echo()
+    echo(faint(tuned.patch()))
 
 
 def _as_json(tuned: Tuned) -> dict[str, object]:
