@@ -48,12 +48,16 @@ _ANSWER_MEASURES: dict[str, tuple[bool, Callable[[QuestionGrade], bool]]] = {
 
 @dataclass(frozen=True, slots=True)
 class Grades:
-    """Grades of a question set, with what was pinned."""
+    """Grades of a question set, with what was pinned.
+
+    ``left_out`` counts the questions about documents that could not be read here.
+    """
 
     questions: tuple[QuestionGrade, ...]
     as_of: str
     seed: int
     resamples: int
+    left_out: int = 0
 
     def measure(self, name: str, **only: str) -> Interval:
         """The mean of a measure with its interval.
@@ -127,6 +131,7 @@ class Grades:
         return {
             "as_of": self.as_of,
             "seed": self.seed,
+            "left_out": self.left_out,
             "summary": [
                 {key: (None if _is_nan(value) else value) for key, value in row.items()}
                 for row in self.summary()

@@ -99,6 +99,7 @@ def grade(
         as_of=as_of.astimezone(UTC).isoformat(),
         seed=seed,
         resamples=resamples,
+        left_out=questions.left_out,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -66,14 +66,22 @@ class QuestionSet:
     path: Path
     questions: tuple[Question, ...]
     lines: tuple[int, ...]
+    left_out: int = 0
 
-    def about(self, text_of: Callable[[str], str | None]) -> QuestionSet:
-        """The questions whose documents are all there; those without any, too."""
-        return self._those(
-            lambda question: all(
-                text_of(one.document) for group in question.expected for one in group
+    def readable(self, unread: Callable[[str], bool]) -> QuestionSet:
+        """Without the questions about documents that could not be read here.
+
+        Parameters
+        ----------
+        unread : callable
+            Whether a document is missing because it, or its source, could not be read.
+        """
+        kept = self._those(
+            lambda question: (
+                not any(unread(one.document) for group in question.expected for one in group)
             )
         )
+        return replace(kept, left_out=len(self.questions) - len(kept.questions))
 
     def of_split(self, split: str) -> QuestionSet:
         """The questions of one split."""
@@ -81,7 +89,11 @@ class QuestionSet:
 
     def _those(self, fits: Callable[[Question], bool]) -> QuestionSet:
         there = [pair for pair in zip(self.questions, self.lines, strict=True) if fits(pair[0])]
-        return QuestionSet(self.path, tuple(q for q, _ in there), tuple(line for _, line in there))
+        return replace(
+            self,
+            questions=tuple(question for question, _ in there),
+            lines=tuple(line for _, line in there),
+        )
 
     def located(self, text_of: Callable[[str], str | None]) -> list[list[list[Span]]]:
         """For each question, its groups of spans.

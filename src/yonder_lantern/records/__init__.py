@@ -5,6 +5,7 @@ package knows of no step, no file and no setting.
 """
 
 from .answers import Answer, Citation, Nearest, Spent, Statement, Tokens, Unsupported
+from .audiences import may_see, sees_all_of
 from .documents import (
     Block,
     BlockKind,
@@ -24,16 +25,19 @@ from .documents import (
 from .errors import (
     CallError,
     CancelledError,
+    ClosedError,
     FormatError,
     IndexStateError,
     KeptOutError,
     LanternError,
     LimitError,
     MissingExtraError,
+    NothingGatheredError,
     OutsideError,
     QuestionSetError,
     SettingsError,
     SourceError,
+    StateError,
 )
 from .extras import optional
 from .findings import (
@@ -54,14 +58,13 @@ from .money import Money
 from .passages import Passage
 from .protocols import (
     Cancel,
-    Ledger,
     NeverCancel,
     NoRecorder,
     Progress,
     Recorder,
     no_progress,
 )
-from .streaming import Cited, Event, Finished, Piece, Withdrawn
+from .streaming import Checked, Cited, Event, Finished, Piece, Withdrawn
 from .typed import Filled, FilledField
 
 __all__ = [
@@ -74,8 +77,10 @@ __all__ = [
     "CallError",
     "Cancel",
     "CancelledError",
+    "Checked",
     "Citation",
     "Cited",
+    "ClosedError",
     "Difference",
     "Document",
     "Event",
@@ -92,7 +97,6 @@ __all__ = [
     "Item",
     "KeptOutError",
     "LanternError",
-    "Ledger",
     "LimitError",
     "Limits",
     "Mark",
@@ -102,6 +106,7 @@ __all__ = [
     "Nearest",
     "NeverCancel",
     "NoRecorder",
+    "NothingGatheredError",
     "Origin",
     "OriginRun",
     "OutsideError",
@@ -119,6 +124,7 @@ __all__ = [
     "Spent",
     "StageAccount",
     "Stamp",
+    "StateError",
     "Statement",
     "TermShare",
     "Tokens",
@@ -126,7 +132,9 @@ __all__ = [
     "Withdrawn",
     "heading_trail",
     "heading_words",
+    "may_see",
     "no_progress",
     "optional",
     "place_of",
+    "sees_all_of",
 ]

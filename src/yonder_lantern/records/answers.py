@@ -120,6 +120,11 @@ class Answer:
         The model that wrote it; empty for the built-in answerer.
     unsupported : tuple of Unsupported
         Sentences of a model that were removed or marked.
+    cut : bool
+        Whether a model's text ends because it had as many tokens as it may.
+    courtesy : str
+        What was answered without searching: ``greeting``, ``thanks``, ``farewell``,
+        ``help`` or ``identity``; empty for a question to the documents.
     rules : tuple of str
         The house rules that found something to do, by what they are called.
     tokens : Tokens
@@ -146,6 +151,8 @@ class Answer:
     read_as: Mapping[str, str] = field(default_factory=dict)
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()
+    cut: bool = False
+    courtesy: str = ""
     rules: tuple[str, ...] = ()
     tokens: Tokens = Tokens()
     cost: Money = Money()

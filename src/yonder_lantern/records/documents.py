@@ -9,6 +9,7 @@ from datetime import datetime
 from enum import IntEnum
 from typing import Any
 
+from .audiences import may_see
 from .money import Money
 
 
@@ -126,6 +127,8 @@ class Mark:
         What else the original is made of, as a person calls it: ``slide 3``.
     lines : pair of int, optional
         First and last line of the original, or of the part of it.
+    anchor : str
+        The name by which a page's address leads to it, without ``#``.
     """
 
     start: int
@@ -135,6 +138,7 @@ class Mark:
     page: int | None = None
     part: str = ""
     lines: tuple[int, int] | None = None
+    anchor: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,6 +159,7 @@ class Place:
     seconds: tuple[float, float] | None = None
     pages: tuple[int, int] | None = None
     parts: tuple[str, ...] = ()
+    anchor: str = ""
 
     def within(self, document: str) -> str:
         """The document and, where there is more to say, the place in it."""
@@ -170,6 +175,8 @@ class Place:
                 parts.append(f"{name} {first}" if first == last else f"{name}s {first}-{last}")
         if self.seconds:
             parts.append("-".join(_clock(moment) for moment in self.seconds))
+        if self.anchor:
+            parts.append(f"#{self.anchor}")
         return ", ".join(parts)
 
 
@@ -283,7 +290,7 @@ class Document:
     def visible_to(self, audience: frozenset[str] | None, moment: datetime) -> bool:
         """Whether a caller may see it and it is valid at a moment."""
         return (
-            (audience is None or bool(audience & self.audience))
+            may_see(audience, self.audience)
             and (self.valid_from is None or self.valid_from <= moment)
             and (self.valid_until is None or moment < self.valid_until)
         )
@@ -349,4 +356,4 @@ def _marked_place(marks: tuple[Mark, ...], start: int, end: int, trail: tuple[st
         lines = (first.lines[0], last.lines[1])
     if first.seconds and last.seconds:
         seconds = (first.seconds[0], last.seconds[1])
-    return Place(trail, lines, rows, seconds, pages, parts)
+    return Place(trail, lines, rows, seconds, pages, parts, first.anchor)

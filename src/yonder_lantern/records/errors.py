@@ -80,6 +80,22 @@ class IndexStateError(LanternError):
     """The index is missing, damaged, newer than this program, or being written."""
 
 
+class NothingGatheredError(IndexStateError):
+    """The index holds no document yet, so there is nothing to look into."""
+
+    exit_status = 2
+
+
+class StateError(LanternError):
+    """A trace, a conversation or the ledger is damaged. The index is not concerned."""
+
+
+class ClosedError(LanternError):
+    """A generation of the index was used after it was closed."""
+
+    exit_status = 2
+
+
 class LimitError(LanternError):
     """Something is larger or longer than a limit allows."""
 

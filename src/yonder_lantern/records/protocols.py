@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from typing import Any, Protocol
 
-from .answers import Spent
-from .money import Money
-
 
 class Cancel(Protocol):
     """A signal that long work looks at; `threading.Event` is one."""
@@ -29,18 +26,6 @@ class Recorder(Protocol):
 
     def record(self, trace: dict[str, Any]) -> str:
         """Keep a trace; the id under which it can be found again."""
-        ...
-
-
-class Ledger(Protocol):
-    """Keeps what outside services cost."""
-
-    def enter(self, entry: Spent) -> None:
-        """Keep an entry."""
-        ...
-
-    def spent_today(self, currency: str) -> Money:
-        """What was spent today (UTC) in a currency."""
         ...
 
 
