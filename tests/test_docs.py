@@ -42,10 +42,11 @@ def test_links_lead_somewhere(page: Path) -> None:
 
 @pytest.mark.parametrize("page", [p for p in PAGES if blocks(p, "python")], ids=lambda p: p.stem)
 def test_python_shown_runs(page: Path, demo: Path, tmp_path: Path, monkeypatch) -> None:
-    shutil.copytree(demo, tmp_path / "harbour")
     monkeypatch.chdir(tmp_path)
+    if page.stem != "README":  # which begins with an empty folder
+        shutil.copytree(demo, tmp_path / "harbour")
     for block in blocks(page, "python"):
-        known = {"desk": Desk.open("harbour")}
+        known = {"desk": Desk.open("harbour")} if Path("harbour").exists() else {}
         exec(compile(block, page.name, "exec"), known)
 
 
