@@ -57,13 +57,17 @@ def kills(count: int) -> list[str]:
             Desk.open(folder).gather()
             published = dict(edition)
             faults += [f"{files} files, at the end: {x}" for x in _odd(folder, published, edition)]
-            left = subprocess.run(
-                ["pgrep", "-f", "yonder_lantern.reading.process"], capture_output=True
-            )
-            if left.stdout.strip():
-                faults.append(f"processes that read are left: {left.stdout.split()}")
+            faults += [f"{files} files: {line} is left" for line in _left(folder)]
     print(f"{count} kills: {len(faults)} faults")
     return faults
+
+
+def _left(folder: Path) -> Iterator[str]:
+    """The processes of killed gathers that still run in a folder."""
+    for process in Path("/proc").glob("[0-9]*"):
+        with contextlib.suppress(OSError):
+            if (process / "cwd").readlink() == folder.resolve():
+                yield (process / "cmdline").read_text().replace("\0", " ")
 
 
 def _odd(folder: Path, published: dict[int, int], edition: dict[int, int]) -> Iterator[str]:

@@ -163,7 +163,7 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
-    echo(faint(f"support {answer.support:.2f} · ") + what_it_took(answer))
+    echo(what_it_took(answer, f"support {answer.support:.2f}"))
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
@@ -182,9 +182,9 @@ def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
         echo(faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown"))
 
 
-def what_it_took(answer: Answer | Filled) -> str:
+def what_it_took(answer: Answer | Filled, *before: str) -> str:
     """Tokens, money, time, and the trace that was kept."""
-    told = []
+    told = list(before)
     if answer.by:
         about = "about " if answer.tokens.estimated else ""
         read, wrote = answer.tokens.read, answer.tokens.written
@@ -192,7 +192,8 @@ def what_it_took(answer: Answer | Filled) -> str:
     told += [f"cost {answer.cost}", f"{(answer.times or {}).get('whole', 0.0):.0f} ms"]
     if answer.trace:
         told.append(f"trace {answer.trace}")
-    return faint(" · ".join(told))
+    lines = textwrap.wrap(" · ".join(told), width(), break_on_hyphens=False)
+    return faint("\n".join(lines))
 
 
 def _show_read_as(read_as: Mapping[str, str]) -> None:

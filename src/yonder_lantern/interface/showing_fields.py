@@ -21,8 +21,7 @@ def show_filled(filled: Filled, limit: int | None = None) -> None:
     show_withdrawn(filled.unsupported)
     show_cited(filled.citations, limit)
     echo()
-    tries = f"asked {filled.tries} times · " if filled.tries > 1 else ""
-    echo(faint(tries) + what_it_took(filled))
+    echo(what_it_took(filled, *([f"asked {filled.tries} times"] if filled.tries > 1 else [])))
 
 
 def _told(one: FilledField) -> str:

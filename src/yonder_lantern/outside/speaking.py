@@ -11,7 +11,7 @@ from ..records import CallError, MissingExtraError, OutsideError
 
 PROGRAM = "espeak-ng"
 _SECONDS = 120
-_UNSPOKEN = re.compile(r"\[\d+\]|[*_`#>]|^\|?(?: ?:?-{3,}:? ?\|?)+$", re.M)
+_UNSPOKEN = re.compile(r"\[\d+\]|[*_`#>]|^\|?(?: ?:?-{3,}+:? ?\|?)+$", re.M)
 
 
 def spoken_form(text: str) -> str:

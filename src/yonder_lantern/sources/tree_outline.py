@@ -10,7 +10,7 @@ _MOST_BYTES = 8000
 _HEADING = re.compile(r"^#{1,3} +(.+?)\s*#*$", re.MULTILINE)
 _TITLED = re.compile(r"^([^\s.:][^\n]{2,})\n[=\-~^]{3,}\s*$", re.MULTILINE)
 _DOCSTRING = re.compile(r'\A(?:#[^\n]*\n|\s)*[rbuRBU]?(?:"""|\'\'\')\s*((?:(?!"""|\'\'\')[^\n])+)')
-_COMMENT = re.compile(r"\A(?:#!.*\n|\s)*(?:#|//|/\*+|--|;|%)+[ \t]*([^\n]*\w[^\n*]*)")
+_COMMENT = re.compile(r"\A(?:#!.*\n|\s)*+(?:#|//|/\*+|--|;|%)++[ \t]*+([^\n]*\w[^\n*]*)")
 
 
 def tree_outline(name: str, files: list[tuple[str, Path]]) -> str:

@@ -26,7 +26,7 @@ _LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_suppor
 _LEAST_OF_PART = 0.5  # the same of each of its clauses
 _TITLE = 8  # characters a heading has at least to be told from a word
 _DENIED = 2  # words after a negation that it is of
-_NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]*))")
+_NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]{0,300}))")
 _NO_ONE = re.compile(r"\bno one\b", re.I)
 _RANGE = re.compile(r"(?<!\s)\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
 _LIGHT = frozenset(  # say little by themselves

@@ -91,7 +91,9 @@ _SIZES = {
     for unit, size in units.items()
 }
 _FORMS = "|".join(sorted(map(re.escape, _UNITS), key=len, reverse=True))
-_UNIT_AFTER = re.compile(rf"[\s\u00a0]*-?[\s\u00a0]*({_FORMS})(?:s|en|n|e|es)?(?![^\W\d_])", re.I)
+_UNIT_AFTER = re.compile(
+    rf"[\s\u00a0]*(?:-[\s\u00a0]*)?({_FORMS})(?:s|en|n|e|es)?(?![^\W\d_])", re.I
+)
 _CURRENCY_BEFORE = re.compile(r"([€£$])\s*$")
 _LONGEST_UNIT = 24
 

@@ -16,7 +16,7 @@ from ..wanted import Wanted, has_wanted, wanted
 _YES = frozenset("yes true ja oui x ✓".split())
 _NO = frozenset("no false nein non none".split())
 _BULLET = re.compile(r"^\s*(?:[-*+•]|\d{1,3}[.)])\s+")
-_LABELLED = re.compile(r"^[\s*_]*([^:|.\n]{2,40}?)[\s*_]*:[\s*_]*(.+)$", re.S)
+_LABELLED = re.compile(r"^[\s*_]*+([^:|.\n]{2,40}?)[\s*_]*:[\s*_]*(.+)$", re.S)
 _MARKUP = re.compile(r"\*\*|__|`|(?<!\w)[*_]|[*_](?!\w)")
 _ASKS_NAME = re.compile(r"\bname\b|\bwho\b")
 _NEAR = 60  # characters between a number and a word of its name

@@ -17,7 +17,7 @@ from .layout import Stretch, stretches, without_furniture
 from .lines import Line, lines_of
 
 _DATE = re.compile(r"D:(\d{4})(\d{2})?(\d{2})?")
-_DIVIDED = re.compile(r"(\w+)-$")
+_DIVIDED = re.compile(r"(?<!\w)(\w+)-$")
 _SCALE = 200 / 72  # dots per point at which a scanned page is drawn for reading
 
 

@@ -8,6 +8,7 @@ import click
 
 from ...records import Money, Spent
 from ..options import desk_options, example, open_desk
+from ..showing import money_as_json
 from ..terminal import displayed, echo, echo_json, faint
 
 
@@ -24,6 +25,7 @@ def command(
     days: defaultdict[tuple[str, str, str], list[Spent]] = defaultdict(list)
     for entry in desk.costs.entries():
         days[entry.at[:10], entry.model, entry.cost.currency].append(entry)
+    cost = {key: sum((one.cost for one in own), Money()) for key, own in days.items()}
     rows = [
         {
             "day": day,
@@ -32,8 +34,7 @@ def command(
             "read": sum(one.tokens.read for one in own),
             "written": sum(one.tokens.written for one in own),
             "estimated": sum(one.tokens.estimated for one in own),
-            "amount": f"{sum((one.cost for one in own), Money()).amount:f}",
-            "currency": currency,
+            **money_as_json(cost[day, model, currency]),
         }
         for (day, model, currency), own in sorted(days.items())
     ]
@@ -46,10 +47,10 @@ def command(
     wide = max(len("model"), *(len(str(row["model"])) for row in rows))
     head = f"{'day':<10}  {'model':<{wide}}  {'answers':>7}  {'read':>10}  {'written':>8}  cost"
     echo(faint(head))
-    for row in displayed(rows):
+    for row, key in zip(displayed(rows), sorted(days), strict=True):
         mark = faint(f"  ({row['estimated']} estimated)") if row["estimated"] else ""
         echo(
             f"{row['day']}  {row['model']:<{wide}}  {row['answers']:>7,}  {row['read']:>10,}  "
-            f"{row['written']:>8,}  {row['amount']} {row['currency']}{mark}"
+            f"{row['written']:>8,}  {cost[key]}{mark}"
         )
     return 0
