@@ -15,7 +15,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import HANGS, read_until
+from conftest import HANGS, lacking, read_until
 
 ROOT = Path(__file__).parent.parent
 VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
@@ -52,7 +52,9 @@ def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
     ran = yonder("demo", "harbour", cwd=tmp_path)
     assert ran.status == 0, ran.err
     assert ran.err == ""
-    for words in ("94 documents", "2.50 per cent of value [1]", "do not answer this", "recall@5"):
+    if not lacking():
+        assert "94 documents" in ran.out
+    for words in ("The index holds", "2.50 per cent of value [1]", "do not answer", "recall@5"):
         assert words in ran.out
     assert "\x1b" not in ran.out
     assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
@@ -105,31 +107,35 @@ def test_gather_find_ask_trace(yonder, small: Path) -> None:
     assert yonder("trace", "nothing", cwd=small).status == 2
 
 
-def test_look_shows_sources_documents_passages_and_details(yonder, small: Path, demo: Path) -> None:
-    sources = yonder("look", "--json", cwd=demo).json
+def test_look_shows_sources_documents_passages_and_details(
+    yonder, small: Path, whole_demo: Path
+) -> None:
+    sources = yonder("look", "--json", cwd=whole_demo).json
     assert sum(one["documents"] for one in sources) == 94
     board = next(one for one in sources if one["name"] == "board")
     assert (board["documents"], board["audience"], board["languages"]) == (2, ["board"], ["en"])
-    assert "Generation 1 in 1 segment" in yonder("look", cwd=demo).out
-    listed = yonder("look", "--source", "tariffs", "--json", cwd=demo).json
+    assert "Generation 1 in 1 segment" in yonder("look", cwd=whole_demo).out
+    listed = yonder("look", "--source", "tariffs", "--json", cwd=whole_demo).json
     assert [one["id"] for one in listed][1:] == [
         "tariffs/tariff-2025.md",
         "tariffs/tariff-2026.md",
     ]
     assert listed[1]["valid"] == "from 2025-04-01 until 2026-04-01"
-    whole = yonder("look", "tariffs/tariff-2026.md", "--json", cwd=demo).json
+    whole = yonder("look", "tariffs/tariff-2026.md", "--json", cwd=whole_demo).json
     assert whole["details"]["supersedes"] == "tariffs/tariff-2025.md"
     assert "Part 2: Visitors" in [one["words"] for one in whole["outline"]]
-    shown = yonder("look", "tariffs/tariff-2026.md", cwd=demo).out
+    shown = yonder("look", "tariffs/tariff-2026.md", cwd=whole_demo).out
     for passage in whole["passages"]:
         assert all(f"   {line}".rstrip() in shown for line in passage["text"].splitlines())
         assert passage["lead"].startswith("Tariff 2026")
-    assert "  The four places" in yonder("look", "handbook/berths.md", "--outline", cwd=demo).out
-    drawn = yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
-    assert drawn == yonder("look", "--random", "3", "--seed", "7", cwd=demo).out
+    assert (
+        "  The four places" in yonder("look", "handbook/berths.md", "--outline", cwd=whole_demo).out
+    )
+    drawn = yonder("look", "--random", "3", "--seed", "7", cwd=whole_demo).out
+    assert drawn == yonder("look", "--random", "3", "--seed", "7", cwd=whole_demo).out
     assert drawn.count("lead: ") == 3
-    assert yonder("look", "--details", "--json", cwd=demo).json["language"] == {"en": 94}
-    wrong = yonder("look", "handbook/berth.md", cwd=demo)
+    assert yonder("look", "--details", "--json", cwd=whole_demo).json["language"] == {"en": 94}
+    wrong = yonder("look", "handbook/berth.md", cwd=whole_demo)
     assert wrong.status == 2
     assert "did you mean handbook/berths.md" in wrong.err
     (small / "documents" / "bad.md").write_bytes(b"\x00")
@@ -179,20 +185,22 @@ def test_talk_in_a_terminal_ends_with_an_interrupt(small: Path) -> None:
     assert "Traceback" not in seen
 
 
-def test_grade_writes_tables_json_csv_and_a_figure(yonder, demo: Path, tmp_path: Path) -> None:
+def test_grade_writes_tables_json_csv_and_a_figure(
+    yonder, whole_demo: Path, tmp_path: Path
+) -> None:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
     only = ("--split", "held")
-    ran = yonder("grade", *only, "--csv", str(target), "--figure", str(figure), cwd=demo)
+    ran = yonder("grade", *only, "--csv", str(target), "--figure", str(figure), cwd=whole_demo)
     assert ran.status == 0, ran.err
     assert "129 questions, 82 of them answerable" in ran.out
     rows = list(csv.DictReader(target.open(newline="")))
     assert len(rows) == 129
     assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
     assert b"<svg" in figure.read_bytes()[:1000]
-    summary = yonder("grade", *only, "--json", cwd=demo).json["summary"]
+    summary = yonder("grade", *only, "--json", cwd=whole_demo).json["summary"]
     held = {r["measure"]: r for r in summary if r["questions"] == "split held"}
     assert f"{held['mrr']['mean']:.3f} [{held['mrr']['low']:.3f}" in ran.out
-    bad = yonder("grade", "--figure", str(tmp_path / "grades.xyz"), cwd=demo)
+    bad = yonder("grade", "--figure", str(tmp_path / "grades.xyz"), cwd=whole_demo)
     assert bad.status == 2
     assert "cannot be drawn" in bad.err
 

@@ -113,9 +113,9 @@ def test_fitting_finds_the_feature_that_tells() -> None:
     assert model.probability(np.array([[0.3, 0.5]]))[0] < 0.1
 
 
-def test_the_demo_question_set_is_as_promised(demo: Path) -> None:
-    questions = load_questions(demo / "questions.jsonl")
-    desk = Desk.open(demo)
+def test_the_demo_question_set_is_as_promised(whole_demo: Path) -> None:
+    questions = load_questions(whole_demo / "questions.jsonl")
+    desk = Desk.open(whole_demo)
     located = questions.located(lambda id_: getattr(desk.document(id_), "text", None))
     for question, groups in zip(questions.questions, located, strict=True):
         for group, expected in zip(groups, question.expected, strict=True):

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import SCANNED, needs
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.formats import Formats, read_document
 from yonder_lantern.passages import cut, lead_of
@@ -60,6 +61,8 @@ def check_cut(document: Document, tokens: int, overlap: int) -> None:
 
 @pytest.mark.parametrize("path", DEMO, ids=lambda path: path.name)
 def test_demo_documents_are_cut_along_their_structure(path: Path) -> None:
+    if path.name in SCANNED:
+        needs("tesseract")
     document = document_of(path.name, path.read_bytes())
     for tokens, overlap in ((180, 30), (60, 20), (20, 0)):
         check_cut(document, tokens, overlap)

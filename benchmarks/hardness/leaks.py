@@ -46,7 +46,7 @@ def leaks(count: int) -> list[str]:
         for name in ("with", "without"):
             folder = Path(scratch) / name
             copy_demo(folder)
-            settings = (folder / "yonder.toml").readtext_of()
+            settings = (folder / "yonder.toml").read_text()
             kept = re.split(r"(?=^\[\[source\]\])", settings, flags=re.M)
             kept = [
                 one for one in kept if not re.search(r"^(site|recordings|repository) =", one, re.M)

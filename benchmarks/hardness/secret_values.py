@@ -17,6 +17,7 @@ import sys
 import tempfile
 from http.server import BaseHTTPRequestHandler
 from pathlib import Path
+from urllib.parse import quote, quote_plus
 
 from common import end_with
 
@@ -111,7 +112,13 @@ def secrets() -> list[str]:
 
 
 def _leaked(data: bytes) -> list[str]:
-    return [name for name in SECRETS if Hider([f"${{{name}}}"]).data(data) != data]
+    found = []
+    for name, value in SECRETS.items():
+        forms = (value, json.dumps(value)[1:-1], quote(value), quote_plus(value))
+        known = any(form.encode() in data for form in forms)
+        if known or Hider([f"${{{name}}}"]).data(data) != data:
+            found.append(name)
+    return found
 
 
 def _with_secrets(host: str) -> str:
