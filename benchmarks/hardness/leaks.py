@@ -15,6 +15,7 @@ import tempfile
 from collections import Counter
 from pathlib import Path
 
+import numpy as np
 from common import count_of, end_with
 
 from yonder_lantern import Desk
@@ -76,9 +77,6 @@ def leaks(count: int) -> list[str]:
             told = [_told(arguments, folder) for folder in folders]
             if told[0] != told[1]:
                 faults.append(f"{arguments}: {_difference(*told)}")
-            named = any(word in str(arguments) for word in ("4711", "9,300", "flurbium"))
-            if not named and re.search(r"4711|flurbium keeps|9,300", told[0]):
-                faults.append(f"{arguments}: names what is restricted")
     print(f"{count} calls {dict(used)}: {len(faults)} leaks")
     return faults
 
@@ -139,6 +137,9 @@ def _told(arguments: list[str], folder: Path) -> str:
             arguments = [arguments[0], str(folder / arguments[1]), *arguments[2:]]
         status = run([arguments[0], *own, *arguments[1:]])
     text = (out.getvalue() + err.getvalue()).replace(str(folder), "DESK")
+    if arguments[0] == "export" and status == 0:
+        with np.load(arguments[1]) as arrays:
+            text += "".join(f"{name} {arrays[name]!r}\n" for name in sorted(arrays.files))
     return f"{status}\n{_PASSING.sub('~', text)}"
 
 
