@@ -37,6 +37,7 @@ def commands(work: Path) -> dict[str, list[str]]:
         "speed": ["10000"],
         "formats": [],
         "fuzz": [],
+        **{f"hardness/{path.stem}": [] for path in sorted((HERE / "hardness").glob("[!c]*.py"))},
     }
 
 

@@ -106,8 +106,11 @@ def test_a_question_that_fits_several_rows_is_asked_back(
     assert len(answer.citations) == 3
     conversation = desk.conversations.start()
     desk.talk("What is the rent of a shed?", conversation)
-    told, _ = desk.talk("Birch", conversation)
+    conversation = desk.conversations.resume(conversation.id)
+    told, turn = desk.talk("Birch", conversation)
     assert (told.choices, cited(told)) == ((), ["Birch"])
+    assert turn.became == "What is the rent of a shed? Birch"
+    assert desk.talk("Slate roofs", conversation)[1].became == "Slate roofs"
     assert yonder("ask", "What is the rent of a shed?", cwd=desk.folder).status == 1
 
 

@@ -190,7 +190,12 @@ def test_slow_and_endless_replies_are_cut_off(web: Served) -> None:
 
 @pytest.mark.parametrize(
     "host",
-    ["127.0.0.1", "localhost", "10.1.2.3", "169.254.169.254", "::1", "::ffff:127.0.0.1", "0.0.0.0"],
+    [
+        *("127.0.0.1", "localhost", "10.1.2.3", "169.254.169.254", "0.0.0.0", "240.0.0.1"),
+        *("127.1", "0x7f.1", "2130706433", "100.64.0.1", "198.18.0.1", "224.0.0.1"),
+        *("::1", "::ffff:127.0.0.1", "::127.0.0.1", "2002:7f00:1::", "64:ff9b::7f00:1"),
+        *("2001:0:7f00:1::1", "fec0::1", "fd00::1"),
+    ],
 )
 def test_private_addresses_are_refused_unless_named(host: str) -> None:
     with pytest.raises(OutsideError, match="private") as caught:

@@ -36,19 +36,21 @@ class InFull(NamedTuple):
         return f"{self.background} {self.question}".strip()
 
 
-def in_full(question: str, earlier: Sequence[str]) -> InFull:
+def in_full(question: str, earlier: Sequence[str], choices: Sequence[str] = ()) -> InFull:
     """The question with the turn before it, when it leans on it; else as it is.
 
     A question leans on the one before when it opens with a joining word, points
-    back with a pronoun, or is only a part of one ("in winter?"). The question it follows
-    is then its background; nothing is reworded, so that one can see what was
-    searched for.
+    back with a pronoun, is only a part of one ("in winter?"), or names what was asked
+    back. The question it follows is then its background; nothing is reworded, so that one can
+    see what was searched for.
 
     Parameters
     ----------
     question : str
     earlier : sequence of str
         The questions asked before, as they were searched for, oldest first.
+    choices : sequence of str
+        What the last answer asked back.
 
     Examples
     --------
@@ -58,9 +60,11 @@ def in_full(question: str, earlier: Sequence[str]) -> InFull:
     'Where is the fuel berth?'
     >>> str(in_full("Fuel berth hours", ["What does a yacht pay in summer?"]))
     'Fuel berth hours'
+    >>> str(in_full("PB-D", ["How long is the bridge?"], choices=["PB-C", "PB-D"]))
+    'How long is the bridge? PB-D'
     """
     question = question.strip()
-    if not earlier or not leans(question):
+    if not earlier or not (leans(question) or _chooses(question, choices)):
         return InFull(question, "")
     kept = re.split(r"(?<=[?!])\s+", earlier[-1].strip())[:_REACH]
     return InFull(question, " ".join(kept))
@@ -73,4 +77,12 @@ def leans(question: str) -> bool:
         bool(_OPENING.match(question))
         or bool(_ELLIPSIS.fullmatch(question))
         or bool(_POINTING.intersection(found))
+    )
+
+
+def _chooses(question: str, choices: Sequence[str]) -> bool:
+    """Whether it says no more than one of the things that were asked back."""
+    found = {word.lower() for word in words(question)}
+    return bool(found) and any(
+        found <= {word.lower() for word in words(choice)} for choice in choices
     )

@@ -16,7 +16,8 @@ from ..storage import append_record, read_records
 class Turn:
     """One question and its answer.
 
-    ``question`` is what was asked, ``became`` what was searched for.
+    ``question`` is what was asked, ``became`` what was searched for; ``choices`` is what was
+    asked back.
     """
 
     question: str
@@ -25,6 +26,7 @@ class Turn:
     declined: bool
     trace: str
     at: str
+    choices: tuple[str, ...] = ()
 
 
 @dataclass(slots=True)
@@ -50,6 +52,11 @@ class Conversation:
     def questions(self) -> list[str]:
         """The questions as they were searched for, oldest first."""
         return [turn.became for turn in self.turns]
+
+    @property
+    def choices(self) -> tuple[str, ...]:
+        """What the last answer asked back."""
+        return self.turns[-1].choices if self.turns else ()
 
 
 class Conversations:
@@ -114,7 +121,8 @@ class Conversations:
             audience = line.pop("audience")
             found.owner = line.pop("owner")
             found.audience = None if audience is None else tuple(audience)
-            found.turns.append(Turn(**line))
+            choices = tuple(line.pop("choices", ()))
+            found.turns.append(Turn(**line, choices=choices))
         return found
 
     def keep(self, conversation: Conversation, turn: Turn) -> None:

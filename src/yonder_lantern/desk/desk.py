@@ -534,6 +534,7 @@ class Desk:
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
+        choices: Sequence[str] = (),
         where: str = "",
         documents: bool = True,
         picture: str | Path | bytes | None = None,
@@ -544,6 +545,9 @@ class Desk:
         ----------
         question, limit, audience, as_of, earlier, where, picture
             As for `find`.
+        choices : sequence of str
+            What the answer before asked back (`Answer.choices`): a question that only names
+            one of them is about the one before it.
         documents : bool, default True
             Whether a model gets the passages; without, it answers from its memory
             alone, which is for comparing, and nothing is checked.
@@ -566,6 +570,7 @@ class Desk:
             audience=audience,
             as_of=as_of,
             earlier=earlier,
+            choices=choices,
             where=where,
             documents=documents,
             picture=picture,
@@ -581,6 +586,7 @@ class Desk:
         audience: Iterable[str] | None = None,
         as_of: str | date | datetime | None = None,
         earlier: Sequence[str] = (),
+        choices: Sequence[str] = (),
         where: str = "",
         documents: bool = True,
         picture: str | Path | bytes | None = None,
@@ -589,7 +595,7 @@ class Desk:
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, where, documents, picture
+        question, limit, audience, as_of, earlier, choices, where, documents, picture
             As for `ask`.
 
         Yields
@@ -599,7 +605,8 @@ class Desk:
             out, or `Withdrawn`; last `Finished`, with the whole answer.
         """
         self._refresh_stale()
-        asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
+        full = self._in_full(question, earlier, picture, choices)
+        asked = self._asked(full, audience, as_of, where)
         with self._answering() as answering:
             for event in answering.events(asked, limit, self._record, documents=documents):
                 if isinstance(event, Finished):
@@ -730,12 +737,14 @@ class Desk:
                 "start a new one",
             )
         conversation.audience = labels
-        earlier = conversation.questions
-        answer = self.ask(question, audience=audience, as_of=as_of, earlier=earlier)
+        earlier, choices = conversation.questions, conversation.choices
+        answer = self.ask(
+            question, audience=audience, as_of=as_of, earlier=earlier, choices=choices
+        )
         kept = self._rules.applied(question).tidy
-        became = str(in_full(kept, earlier))
+        became = str(in_full(kept, earlier, choices))
         at = datetime.now(UTC).isoformat(timespec="seconds")
-        turn = Turn(kept, became, answer.text, answer.declined, answer.trace, at)
+        turn = Turn(kept, became, answer.text, answer.declined, answer.trace, at, answer.choices)
         try:
             self.conversations.keep(conversation, turn)
         except OSError as error:  # a full disk or a folder to read only: answer all the same
@@ -900,10 +909,14 @@ class Desk:
             yield Answering(self.folder, self.state, self.settings, snapshot, self.costs)
 
     def _in_full(
-        self, question: str, earlier: Sequence[str], picture: str | Path | bytes | None
+        self,
+        question: str,
+        earlier: Sequence[str],
+        picture: str | Path | bytes | None,
+        choices: Sequence[str] = (),
     ) -> InFull:
         """A question with what it leans on: those before it, and what its picture shows."""
-        own = in_full(question, earlier)
+        own = in_full(question, earlier, choices)
         if picture is None:
             return own
         shown = self.describe(picture)
