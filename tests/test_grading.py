@@ -12,7 +12,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import Ran
 from yonder_lantern import Desk
+from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.evaluation import (
     Grades,
     Ranked,
@@ -178,6 +180,35 @@ def test_grades_of_the_demo(demo_grades: Grades) -> None:
     row = summary[(summary.questions == "split held") & (summary.measure == "mrr")].iloc[0]
     assert row["mean"] == demo_grades.measure("mrr", split="held").mean
     assert row["count"] == sum(o.answerable and o.split == "held" for o in demo_grades.questions)
+
+
+def test_questions_about_what_cannot_be_read_here_are_left_out(
+    make_desk: Callable[..., Desk],
+    yonder: Callable[..., Ran],
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setenv("PATH", str(tmp_path))  # there is no Tesseract on it
+    picture = (DEMO_FOLDER / "documents" / "plans" / "noticeboard.png").read_bytes()
+    desk = make_desk({"a.md": "The quay closes at ten.", "board.png": picture})
+    expected = {"a.md": "closes at ten", "board.png": "The slip is closed"}
+    lines = [
+        {"id": name, "question": "What closes?",
+         "expected": [[{"document": f"documents/{name}", "quote": quote}]]}
+        for name, quote in expected.items()
+    ]  # fmt: skip
+    (desk.folder / "questions.jsonl").write_text("\n".join(map(json.dumps, lines)))
+    assert [one.remedy for one in desk.gather().problems] == ["install the program tesseract"]
+    grades = desk.grade()
+    assert ([one.id for one in grades.questions], grades.left_out) == (["a.md"], 1)
+    for verb in ("grade", "check"):
+        ran = yonder(verb, cwd=desk.folder)
+        assert ran.status == 0, ran.err
+        assert "could not be read here" in ran.out
+    (desk.folder / "documents" / "board.png").unlink()  # gone, and not merely unread
+    desk.gather()
+    with pytest.raises(QuestionSetError, match="no longer stand"):
+        desk.grade()
 
 
 def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:

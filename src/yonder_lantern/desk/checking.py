@@ -216,6 +216,6 @@ def _questions(desk: Desk) -> list[Finding]:
     total = len(questions.questions)
     found = [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
     if questions.left_out:
-        said = f"{questions.left_out} more are about documents that could not be read here"
+        said = f"left out, about documents that could not be read here: {questions.left_out}"
         found.append(Finding("note", "questions", said, "see yonder look --failures"))
     return found
