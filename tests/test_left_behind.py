@@ -16,6 +16,7 @@ import pytest
 from conftest import needs, run_yonder
 from yonder_lantern import Desk
 from yonder_lantern.outside.simulated_model import model_service
+from yonder_lantern.sources.kept import Copy, Kept
 
 MakeDesk = Callable[..., Desk]
 WITHOUT_ROOM = ["/bin/sh", "-c", 'ulimit -f 0; trap "" XFSZ; exec "$@"', "-"]  # no file grows
@@ -68,7 +69,9 @@ def test_all_that_is_written_is_for_its_user_alone(make_desk: MakeDesk, tmp_path
     [
         ["find", "tide gauge"],
         ["ask", "Where is the tide gauge?"],
+        ["talk"],
         ["look"],
+        ["check"],
         ["costs"],
         ["trace", "--last"],
     ],
@@ -84,10 +87,38 @@ def test_a_full_disk_is_no_obstacle_to_reading(make_desk: MakeDesk, words: list[
         cwd=desk.folder,
         capture_output=True,
         text=True,
+        input="Where is the tide gauge?\n",
     )
     assert done.returncode == 0, done.stderr
     assert "Traceback" not in done.stderr
-    assert "tide" in done.stdout or words[0] in ("costs", "look")
+    assert "tide" in done.stdout or words[0] in ("costs", "look", "check")
+    assert "Kept" not in done.stdout
+
+
+def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:
+    """Only damage begins such a store anew, and it is moved aside: it may have been paid for."""
+    with Kept(tmp_path, "transcripts") as kept:
+        kept.put("speech", Copy(b"words" * 1000))
+    program = (
+        "import sys; from pathlib import Path; from yonder_lantern.sources.kept import Copy, Kept\n"
+        "with Kept(Path(sys.argv[1]), 'transcripts') as kept:\n"
+        "    print(len(kept.get('speech').body))\n"
+        "    kept.put('more', Copy(b'x' * 1_000_000))\n"
+    )
+    done = subprocess.run(
+        [*WITHOUT_ROOM, sys.executable, "-B", "-c", program, str(tmp_path)],
+        capture_output=True,
+        text=True,
+    )
+    assert done.stdout == "5000\n"
+    assert "what is fetched cannot be kept" in done.stderr
+    with Kept(tmp_path, "transcripts") as kept:
+        assert kept.get("speech") is not None
+    path = tmp_path / "transcripts.sqlite"
+    path.write_bytes(b"no database" * 1000)
+    with Kept(tmp_path, "transcripts") as kept:
+        assert kept.get("speech") is None
+    assert path.with_name("transcripts.sqlite.damaged").read_bytes().startswith(b"no database")
 
 
 def processes_with(words: str) -> list[str]:

@@ -41,12 +41,15 @@ class Conversation:
         Whose it is; empty for the desk's owner.
     audience : tuple of str or None
         The labels it was held with; None is the desk's owner, who sees everything.
+    kept : bool
+        Whether all its turns are on the disk.
     """
 
     id: str
     turns: list[Turn] = field(default_factory=list)
     owner: str = ""
     audience: tuple[str, ...] | None = None
+    kept: bool = True
 
     @property
     def questions(self) -> list[str]:
@@ -129,7 +132,11 @@ class Conversations:
         """Add a turn to a conversation and to its file."""
         conversation.turns.append(turn)
         whom = {"owner": conversation.owner, "audience": conversation.audience}
-        append_record(self._folder / f"{conversation.id}.jsonl", {**asdict(turn), **whom})
+        try:
+            append_record(self._folder / f"{conversation.id}.jsonl", {**asdict(turn), **whom})
+        except OSError:
+            conversation.kept = False
+            raise
 
 
 def may_go_on(conversation: Conversation, *, owner: str = "", audience: Any = None) -> bool:

@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from ..records import Cancel, CancelledError, Progress
-from ..storage import Array, open_private, private_folder
+from ..storage import Array, is_damage, open_private, private_folder, set_aside
 
 _LOG = logging.getLogger("yonder_lantern.embedding")
 _SCHEMA = (
@@ -102,16 +102,17 @@ class KeptVectors:
             try:
                 connection.execute("PRAGMA journal_mode=WAL")
                 connection.execute(_SCHEMA)
-                if connection.execute("PRAGMA quick_check").fetchone() != ("ok",):
-                    raise sqlite3.DatabaseError("its pages do not fit together")
-                return connection
+                if connection.execute("PRAGMA quick_check").fetchone() == ("ok",):
+                    return connection
+                why = "its pages do not fit together"
             except sqlite3.DatabaseError as error:
-                connection.close()
-                if attempt == 2 or "disk is full" in str(error) or "readonly" in str(error):
+                if attempt == 2 or not is_damage(error):
+                    connection.close()
                     raise
-                _LOG.warning("%s is damaged (%s): its vectors are made anew", self._path, error)
-                for beside in ("", "-wal", "-shm"):
-                    self._path.with_name(self._path.name + beside).unlink(missing_ok=True)
+                why = str(error)
+            connection.close()
+            _LOG.warning("%s is damaged (%s): its vectors are made anew", self._path, why)
+            set_aside(self._path)
         raise AssertionError("the second attempt returns or raises")
 
     def _is_whole(self, data: bytes, checksum: int) -> bool:

@@ -13,7 +13,7 @@ from types import TracebackType
 from typing import Any
 
 from ..records import SourceError
-from ..storage import open_private, private_folder
+from ..storage import is_damage, open_private, private_folder, set_aside
 
 _LOG = logging.getLogger("yonder_lantern.sources")
 _SCHEMA = """
@@ -34,7 +34,8 @@ class Copy:
 class Kept:
     """A small store of bytes by key, made when missing and private to this user.
 
-    It is a cache: a copy that is damaged is not there, and a damaged store is begun anew.
+    It is a cache: a copy that is damaged is not there, and a damaged store is moved aside and
+    begun anew.
     """
 
     def __init__(self, folder: Path, name: str) -> None:
@@ -63,13 +64,12 @@ class Kept:
 
     def _begin_anew(self, error: sqlite3.DatabaseError) -> None:
         """Put an empty store in the place of a damaged one."""
-        if "disk is full" in str(error) or "readonly" in str(error):
+        if not is_damage(error):
             raise SourceError(
                 f"what is fetched cannot be kept: {error}", str(self._path), "make room on the disk"
             ) from None
         _LOG.warning("%s is damaged (%s): what it held is fetched anew", self._path, error)
-        for beside in ("", "-journal", "-wal", "-shm"):
-            self._path.with_name(self._path.name + beside).unlink(missing_ok=True)
+        set_aside(self._path)
         self._connection = self._open()
 
     def _rows(self, statement: str, *values: object) -> list[tuple[Any, ...]]:

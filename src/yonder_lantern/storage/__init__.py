@@ -6,6 +6,7 @@ arrays mean.
 """
 
 from .arrays import Array, CheckedArray, StoredArray, checked_array, map_array, save_array
+from .databases import is_damage, set_aside
 from .files import (
     REBUILD,
     open_private,
@@ -31,6 +32,7 @@ __all__ = [
     "byte_order",
     "checked_array",
     "die_with_parent",
+    "is_damage",
     "map_array",
     "open_private",
     "private_folder",
@@ -38,6 +40,7 @@ __all__ = [
     "replace_bytes",
     "save_array",
     "sealed",
+    "set_aside",
     "sync_folder",
     "unsealed",
     "whole_folder",

@@ -70,7 +70,7 @@ def command(
         show_answer(answer)
         echo()
         sys.stdout.flush()
-    if own.turns and not as_json:
+    if own.turns and own.kept and not as_json:
         echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
     return 0
 
