@@ -90,7 +90,7 @@ class CheckedArray:
     def _check(self, rows: Any) -> None:
         """Check the blocks that some rows lie in."""
         if isinstance(rows, slice):
-            start, stop, _ = sorted_bounds(rows, len(self))
+            start, stop = _bounds(rows, len(self))
             if start < stop:
                 first = start * self._row_bytes // _BLOCK
                 last = (stop * self._row_bytes - 1) // _BLOCK
@@ -111,7 +111,7 @@ class CheckedArray:
         self._check_blocks(blocks[self._unread[blocks]])
 
     def _check_blocks(self, blocks: Array) -> None:
-        data = memoryview(self._array).cast("B")
+        data = self._array.data.cast("B")
         for block in blocks.tolist():
             if zlib.crc32(data[block * _BLOCK : (block + 1) * _BLOCK]) != self._sums[block]:
                 raise _damaged(self._path, "its contents do not fit their checksum")
@@ -122,12 +122,10 @@ class CheckedArray:
 StoredArray = Array | CheckedArray
 
 
-def sorted_bounds(rows: slice, size: int) -> tuple[int, int, int]:
-    """The lowest row of a slice, the one behind its highest, and the step."""
+def _bounds(rows: slice, size: int) -> tuple[int, int]:
+    """The lowest row of a slice, and the one behind its highest."""
     start, stop, step = rows.indices(size)
-    if step > 0:
-        return start, stop, step
-    return stop + 1, start + 1, step
+    return (start, stop) if step > 0 else (stop + 1, start + 1)
 
 
 def save_array(path: Path, array: Array) -> None:
@@ -135,7 +133,7 @@ def save_array(path: Path, array: Array) -> None:
     own = np.ascontiguousarray(array)
     header = io.BytesIO()
     np.lib.format.write_array_header_1_0(header, np.lib.format.header_data_from_array_1_0(own))
-    data = memoryview(own.ravel().view(np.uint8)) if own.size else memoryview(b"")
+    data = own.ravel().view(np.uint8).data if own.size else memoryview(b"")
     sums = [zlib.crc32(header.getvalue())]
     sums += [zlib.crc32(data[at : at + _BLOCK]) for at in range(0, len(data), _BLOCK)]
     packed = np.array(sums, dtype=_SUM).tobytes()
