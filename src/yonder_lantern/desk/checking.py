@@ -93,10 +93,7 @@ def _index(desk: Desk) -> list[Finding]:
     try:
         snapshot = desk.snapshot()
     except LanternError as error:
-        state: Literal["note", "bad"] = "bad"
-        if isinstance(error, NothingGatheredError):
-            state = "note"
-        return [Finding(state, "index", error.what, error.remedy)]
+        return [_refused("index", error)]
     manifest = snapshot.manifest
     passages = sum(entry.passages for entry in manifest.segments)
     said = (
@@ -193,7 +190,6 @@ def _model(desk: Desk) -> list[Finding]:
         f"{profile.name or without_password(profile.address)} was sent {shorten(sent, _SHOWN)} "
         f"and replied {reply.text[:80]!r}{', in pieces' if streams else ''}; {about}"
         f"{reply.tokens.read} tokens read, {reply.tokens.written} written, cost {reply.cost}"
-        + (" (simulated)" if profile.simulated else "")
     )
     return [Finding("good", "model", said)]
 
@@ -208,10 +204,7 @@ def _questions(desk: Desk) -> list[Finding]:
         questions = load_questions(path).readable(desk.is_unread)
         questions.located(lambda id_: getattr(desk.document(id_), "text", None))
     except LanternError as error:
-        state: Literal["note", "bad"] = "bad"
-        if isinstance(error, NothingGatheredError):
-            state = "note"
-        return [Finding(state, "questions", error.what, error.remedy)]
+        return [_refused("questions", error)]
     held = sum(one.split == "held" for one in questions.questions)
     total = len(questions.questions)
     found = [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
@@ -219,3 +212,9 @@ def _questions(desk: Desk) -> list[Finding]:
         said = f"left out, about documents that could not be read here: {questions.left_out}"
         found.append(Finding("note", "questions", said, "see yonder look --failures"))
     return found
+
+
+def _refused(what: str, error: LanternError) -> Finding:
+    """What could not be looked at; that nothing was gathered yet is no fault."""
+    state: Literal["note", "bad"] = "note" if isinstance(error, NothingGatheredError) else "bad"
+    return Finding(state, what, error.what, error.remedy)

@@ -5,8 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ..records import IndexStateError
-from ..storage import REBUILD, sealed, unsealed, whole_folder, write_bytes
+from ..storage import read_sealed, sealed, whole_folder, write_bytes
 
 _NAME = "embedding.json"
 
@@ -26,9 +25,4 @@ def load_description(folder: Path) -> dict[str, Any]:
     IndexStateError
         It is missing or damaged.
     """
-    try:
-        return unsealed((folder / _NAME).read_bytes())
-    except (OSError, ValueError) as error:
-        raise IndexStateError(
-            "what the index's vectors were made with cannot be read", str(folder / _NAME), REBUILD
-        ) from error
+    return read_sealed(folder / _NAME)

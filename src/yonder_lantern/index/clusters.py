@@ -15,18 +15,17 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import centres_of, nearest_centres
-from ..records import IndexStateError
 from ..storage import (
-    REBUILD,
     Array,
     checked_array,
     private_folder,
+    read_sealed,
     save_array,
     sealed,
-    unsealed,
     write_bytes,
 )
 
+_ARRAYS = ("centres", "bounds", "members", "places")
 _PASSAGES_PER_CLUSTER = 400
 _SAMPLE_PER_CLUSTER = 40
 _TRIALS = 200  # vectors asked for when the recall is measured
@@ -107,7 +106,7 @@ class Clusters:
     def save(self, folder: Path) -> None:
         """Write it into a folder that must not exist yet."""
         private_folder(folder)
-        for name in ("centres", "bounds", "members", "places"):
+        for name in _ARRAYS:
             save_array(folder / f"{name}.npy", getattr(self, name))
         told = {"probed": self.probed, "recall": self.recall}
         write_bytes(folder / "measured.json", sealed(told))
@@ -121,21 +120,12 @@ class Clusters:
         IndexStateError
             A file is missing or damaged.
         """
-        path = folder / "measured.json"
-        try:
-            told = unsealed(path.read_bytes())
-        except (OSError, ValueError) as error:
-            raise IndexStateError(
-                f"a file of the index is damaged: {error}", str(path), REBUILD
-            ) from error
-        return cls(
-            (checked_array(folder / "centres.npy").whole()),
-            (checked_array(folder / "bounds.npy").whole()),
-            (checked_array(folder / "members.npy").whole()),
-            (checked_array(folder / "places.npy").whole()),
-            int(told["probed"]),
-            float(told["recall"]),
+        told = read_sealed(folder / "measured.json")
+        centres, bounds, members, places = (
+            checked_array(folder / f"{name}.npy").whole() for name in _ARRAYS
         )
+        probed, recall = int(told["probed"]), float(told["recall"])
+        return cls(centres, bounds, members, places, probed, recall)
 
 
 def _exact(vectors: Array, questions: Array, own: Array) -> Sequence[Array]:

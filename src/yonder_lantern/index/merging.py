@@ -30,9 +30,10 @@ def merge_segments(name: str, opened: Sequence[OpenSegment]) -> tuple[Segment, A
     for one, live, own, renumber in zip(opened, kept_documents, kept, numbers, strict=True):
         segment = one.segment
         of_term = np.repeat(renumber, np.diff(segment.posting_offsets))
-        here = own[segment.posting_passages[:]]
+        of_passage = segment.posting_passages[:]
+        here = own[of_passage]
         flat.append(of_term[here])
-        passages.append((np.cumsum(own) - 1 + base)[segment.posting_passages[:][here]])
+        passages.append((np.cumsum(own) - 1 + base)[of_passage[here]])
         counts.append(segment.posting_counts[:][here])
         leads.append(segment.posting_leads[:][here])
         spans.append(np.array(segment.passages[own]))

@@ -46,10 +46,15 @@ class _Agreement:
     """Whether the store says of a document what its segment says: whose it is, and when."""
 
     def __init__(self, manifest: Manifest, segments: Sequence[OpenSegment]) -> None:
-        documents = [one.segment.documents for one in segments]
-        rows = np.concatenate(documents) if documents else np.zeros((0, 4), dtype=np.int64)
-        self._rows = rows[np.argsort(rows[:, 0], kind="stable")]
+        self._segments = segments
         self._audiences = [frozenset(labels) for labels in manifest.audiences]
+
+    @cached_property
+    def _rows(self) -> Array:
+        """The segments' lines of documents, by row; needed only once a document is read."""
+        documents = [one.segment.documents for one in self._segments]
+        rows = np.concatenate(documents) if documents else np.zeros((0, 4), dtype=np.int64)
+        return rows[np.argsort(rows[:, 0], kind="stable")]
 
     def __call__(self, row: int, document: Document) -> bool:
         at = int(np.searchsorted(self._rows[:, 0], row))

@@ -18,15 +18,13 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import unit_rows
-from ..records import IndexStateError
 from ..storage import (
-    REBUILD,
     Array,
     checked_array,
     private_folder,
+    read_sealed,
     save_array,
     sealed,
-    unsealed,
     write_bytes,
 )
 
@@ -114,13 +112,7 @@ class Topics:
         IndexStateError
             A file is missing or damaged.
         """
-        path = folder / "names.json"
-        try:
-            names = unsealed(path.read_bytes())["names"]
-        except (OSError, ValueError, KeyError) as error:
-            raise IndexStateError(
-                f"a file of the index is damaged: {error}", str(path), REBUILD
-            ) from error
+        names = read_sealed(folder / "names.json")["names"]
         centres, middle = (
             checked_array(folder / f"{n}.npy").whole() for n in ("centres", "middle")
         )

@@ -21,6 +21,7 @@ from typing import Any, TypeVar
 import click
 
 from ..text import one_line, visible
+from ..text.visible import CONTROLS
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
@@ -75,9 +76,7 @@ def echo(text: str = "", *, err: bool = False, nl: bool = True) -> None:
 def echo_json(value: Any) -> None:
     """Print a value as one line of JSON, which no control character is part of."""
     text = json.dumps(value, ensure_ascii=False, default=str)
-    click.echo(
-        re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\u2028\u2029\ud800-\udfff]", _escaped, text)
-    )
+    click.echo(CONTROLS.sub(_escaped, text))
 
 
 def _escaped(match: re.Match[str]) -> str:

@@ -18,7 +18,7 @@ from .files import (
 )
 from .locks import FileLock
 from .processes import die_with_parent
-from .records import append_record, read_records, sealed, unsealed
+from .records import append_record, read_records, read_sealed, sealed, unsealed
 from .term_table import TermTable, byte_order
 
 __all__ = [
@@ -37,6 +37,7 @@ __all__ = [
     "open_private",
     "private_folder",
     "read_records",
+    "read_sealed",
     "replace_bytes",
     "save_array",
     "sealed",

@@ -16,8 +16,7 @@ from typing import Any
 
 import numpy as np
 
-from ..records import IndexStateError
-from .files import REBUILD, open_private
+from .files import index_damage, open_private
 
 Array = np.ndarray[Any, Any]
 # The header of NumPy's format, version 1.0, as `numpy.save` writes it. NumPy's own reader parses it
@@ -114,7 +113,7 @@ class CheckedArray:
         data = self._array.data.cast("B")
         for block in blocks.tolist():
             if zlib.crc32(data[block * _BLOCK : (block + 1) * _BLOCK]) != self._sums[block]:
-                raise _damaged(self._path, "its contents do not fit their checksum")
+                raise index_damage(self._path, "its contents do not fit their checksum")
             self._unread[block] = False
         self._left = int(np.count_nonzero(self._unread))
 
@@ -167,9 +166,9 @@ def checked_array(path: Path) -> CheckedArray:
     array, header, trailer = _mapped(path)
     sums = np.frombuffer(trailer[:-4], dtype=_SUM)
     if len(trailer) < 8 or zlib.crc32(trailer[:-4]) != int.from_bytes(trailer[-4:], "little"):
-        raise _damaged(path, "its checksums are damaged")
+        raise index_damage(path, "its checksums are damaged")
     if zlib.crc32(header) != sums[0]:
-        raise _damaged(path, "its header does not fit its checksum")
+        raise index_damage(path, "its header does not fit its checksum")
     return CheckedArray(array, sums[1:], path)
 
 
@@ -196,8 +195,4 @@ def _mapped(path: Path) -> tuple[Array, bytes, bytes]:
         mapped = np.memmap(path, dtype=kind, mode="r", offset=len(head), shape=shape)
         return mapped.view(np.ndarray), head, sums  # slices of a plain array cost a tenth
     except (OSError, ValueError, TypeError, OverflowError, SyntaxError) as error:
-        raise _damaged(path, str(error)) from error
-
-
-def _damaged(path: Path, why: str) -> IndexStateError:
-    return IndexStateError(f"a file of the index is damaged: {why}", str(path), REBUILD)
+        raise index_damage(path, str(error)) from error

@@ -9,9 +9,16 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, cast
 
+from ..records import IndexStateError
+
 REBUILD = "build the index again from the sources with: yonder gather --rebuild"
 _FILE_MODE = 0o600
 _FOLDER_MODE = 0o700
+
+
+def index_damage(path: Path, why: str) -> IndexStateError:
+    """What is raised where a file of the index is not as it was written."""
+    return IndexStateError(f"a file of the index is damaged: {why}", str(path), REBUILD)
 
 
 def private_folder(path: Path) -> Path:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from ..records import StateError
-from .files import open_private, private_folder
+from .files import index_damage, open_private, private_folder
 
 _LOG = logging.getLogger("yonder_lantern.storage")
 _CHECKSUM = "crc32"
@@ -45,6 +45,20 @@ def unsealed(data: bytes) -> dict[str, Any]:
     if value.pop(_CHECKSUM, None) != _checksum(value):
         raise ValueError("it does not fit its checksum")
     return value
+
+
+def read_sealed(path: Path) -> dict[str, Any]:
+    """What a sealed file of the index says.
+
+    Raises
+    ------
+    IndexStateError
+        It is missing or damaged.
+    """
+    try:
+        return unsealed(path.read_bytes())
+    except (OSError, ValueError, RecursionError) as error:
+        raise index_damage(path, str(error)) from error
 
 
 def _checksum(value: Mapping[str, Any]) -> str:

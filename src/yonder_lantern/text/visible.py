@@ -6,7 +6,7 @@ import re
 
 # C0 controls but tab and line feed, delete, C1 controls; marks that turn the direction of writing
 # or end a line without being a line feed.
-_CONTROLS = re.compile(
+CONTROLS = re.compile(
     "[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\u2028\u2029\ud800-\udfff]"
 )
 
@@ -19,7 +19,7 @@ def visible(text: str) -> str:
     >>> visible("a\\x1b[2Jb\\x9bc")
     'a\u241b[2Jb\\\\x9bc'
     """
-    return _CONTROLS.sub(_picture, text)
+    return CONTROLS.sub(_picture, text)
 
 
 def one_line(text: str) -> str:

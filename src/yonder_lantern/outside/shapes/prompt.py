@@ -7,10 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ...settings import ModelProfile
-from ..pointer import pointed
-from .exchange import Asked, Part, counted, text_of
-
-_CUT = "length"
+from .common import END, choice, common_fields, part_of, usage
+from .exchange import Asked, Part
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +18,7 @@ class PlainPrompt:
     streams: bool = True
     text_at: str = "/choices/0/text"
     framing: Literal["events", "lines"] = "events"
-    end: str = "[DONE]"
+    end: str = END
 
     def body(
         self,
@@ -32,27 +30,14 @@ class PlainPrompt:
         stream: bool,
     ) -> dict[str, Any]:
         """What is sent."""
-        body: dict[str, Any] = {
+        return {
             "prompt": f"{instructions}\n\n{question}\n\nAnswer:".lstrip(),
-            "max_tokens": profile.answer_tokens,
-            "stream": stream,
+            **common_fields(profile, stream=stream),
         }
-        if profile.name:
-            body["model"] = profile.name
-        if profile.temperature is not None:
-            body["temperature"] = profile.temperature
-        if stream:
-            body["stream_options"] = {"include_usage": True}
-        return body
 
     def whole(self, reply: Any) -> Part:
         """What a whole reply says."""
-        return Part(
-            text_of(pointed(reply, self.text_at)),
-            counted(pointed(reply, "/usage/prompt_tokens")),
-            counted(pointed(reply, "/usage/completion_tokens")),
-            pointed(reply, "/choices/0/finish_reason") == _CUT,
-        )
+        return part_of(reply, self.text_at)
 
     def event(self, event: Any) -> Part:
         """What an event of a stream says: the same, of a piece."""
@@ -69,18 +54,13 @@ class PlainPrompt:
 
     def replied(self, text: str, read: int, written: int) -> dict[str, Any]:
         """A whole reply."""
-        choice = {"index": 0, "text": text, "finish_reason": "stop"}
-        return {"choices": [choice], "usage": _usage(read, written)}
+        own = choice({"text": text}, ends=True)
+        return {"choices": [own], "usage": usage(read, written)}
 
     def pieces(self, pieces: list[str], read: int, written: int) -> list[dict[str, Any]]:
         """The events of a stream."""
-        found: list[dict[str, Any]] = [
-            {"choices": [{"index": 0, "text": piece, "finish_reason": None}]} for piece in pieces
+        told = [choice({"text": piece}, ends=False) for piece in pieces]
+        events: list[dict[str, Any]] = [
+            {"choices": [one]} for one in (*told, choice({"text": ""}, ends=True))
         ]
-        found.append({"choices": [{"index": 0, "text": "", "finish_reason": "stop"}]})
-        found.append({"choices": [], "usage": _usage(read, written)})
-        return found
-
-
-def _usage(read: int, written: int) -> dict[str, int]:
-    return {"prompt_tokens": read, "completion_tokens": written, "total_tokens": read + written}
+        return [*events, {"choices": [], "usage": usage(read, written)}]

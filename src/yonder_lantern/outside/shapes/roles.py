@@ -7,10 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ...settings import ModelProfile
-from ..pointer import pointed
-from .exchange import Asked, Part, counted, text_of
-
-_CUT = "length"
+from .common import END, choice, common_fields, part_of, usage
+from .exchange import Asked, Part
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +25,7 @@ class Roles:
     streams: bool = True
     text_at: str = "/choices/0/message/content"
     framing: Literal["events", "lines"] = "events"
-    end: str = "[DONE]"
+    end: str = END
 
     def body(
         self,
@@ -42,15 +40,8 @@ class Roles:
         told = [{"role": "system", "content": instructions}] if instructions else []
         body: dict[str, Any] = {
             "messages": [*told, {"role": "user", "content": question}],
-            "max_tokens": profile.answer_tokens,
-            "stream": stream,
+            **common_fields(profile, stream=stream),
         }
-        if profile.name:
-            body["model"] = profile.name
-        if profile.temperature is not None:
-            body["temperature"] = profile.temperature
-        if stream:
-            body["stream_options"] = {"include_usage": True}
         if schema is not None:
             form = {"name": "fields", "schema": dict(schema)}
             body["response_format"] = {"type": "json_schema", "json_schema": form}
@@ -58,11 +49,11 @@ class Roles:
 
     def whole(self, reply: Any) -> Part:
         """What a whole reply says."""
-        return _part(reply, self.text_at)
+        return part_of(reply, self.text_at)
 
     def event(self, event: Any) -> Part:
         """What an event of a stream says."""
-        return _part(event, "/choices/0/delta/content")
+        return part_of(event, "/choices/0/delta/content")
 
     # -- the other side, for a simulated server
 
@@ -78,28 +69,13 @@ class Roles:
     def replied(self, text: str, read: int, written: int) -> dict[str, Any]:
         """A whole reply."""
         message = {"role": "assistant", "content": text}
-        choice = {"index": 0, "message": message, "finish_reason": "stop"}
-        return {"choices": [choice], "usage": _usage(read, written)}
+        own = choice({"message": message}, ends=True)
+        return {"choices": [own], "usage": usage(read, written)}
 
     def pieces(self, pieces: list[str], read: int, written: int) -> list[dict[str, Any]]:
         """The events of a stream."""
-        found: list[dict[str, Any]] = [
-            {"choices": [{"index": 0, "delta": {"content": piece}, "finish_reason": None}]}
-            for piece in pieces
+        told = [choice({"delta": {"content": piece}}, ends=False) for piece in pieces]
+        events: list[dict[str, Any]] = [
+            {"choices": [one]} for one in (*told, choice({"delta": {}}, ends=True))
         ]
-        found.append({"choices": [{"index": 0, "delta": {}, "finish_reason": "stop"}]})
-        found.append({"choices": [], "usage": _usage(read, written)})
-        return found
-
-
-def _part(value: Any, pointer: str) -> Part:
-    return Part(
-        text_of(pointed(value, pointer)),
-        counted(pointed(value, "/usage/prompt_tokens")),
-        counted(pointed(value, "/usage/completion_tokens")),
-        pointed(value, "/choices/0/finish_reason") == _CUT,
-    )
-
-
-def _usage(read: int, written: int) -> dict[str, int]:
-    return {"prompt_tokens": read, "completion_tokens": written, "total_tokens": read + written}
+        return [*events, {"choices": [], "usage": usage(read, written)}]
