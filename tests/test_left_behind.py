@@ -170,6 +170,10 @@ def test_nothing_found_and_nothing_gathered_have_statuses_of_their_own(
         ran = run_yonder(*words, cwd=desk.folder)
         assert (ran.status, ran.out) == (2, ""), words
         assert "yonder gather" in ran.err
+    (desk.folder / "documents" / "a.md").write_bytes(b"\0\1")
+    assert run_yonder("gather", cwd=desk.folder).status != 0
+    failures = run_yonder("look", "--failures", cwd=desk.folder)  # what stands in the way
+    assert (failures.status, "documents/a.md" in failures.out) == (0, True)
     (desk.folder / "documents" / "a.md").write_text(PAGE)
     assert run_yonder("gather", cwd=desk.folder).status == 0
     assert run_yonder("find", "tide gauge", cwd=desk.folder).status == 0

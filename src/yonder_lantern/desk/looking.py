@@ -6,6 +6,7 @@ import random
 import statistics
 from collections import Counter
 from collections.abc import Iterable
+from contextlib import closing
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from typing import Any
@@ -14,7 +15,7 @@ import numpy as np
 
 from ..embedding.plane import on_a_plane
 from ..evaluation.map_figure import Map
-from ..index import Snapshot
+from ..index import KnownItem, Snapshot, open_snapshot
 from ..index.alike import alike
 from ..passages import lead_of
 from ..records import Asked, BlockKind, CallError, Document, place_of
@@ -347,6 +348,12 @@ def look_at_map(
         question_point=point,
         left_out=count - len(chosen),
     )
+
+
+def look_at_failures(desk: Desk) -> list[KnownItem]:
+    """What could not be read when it was last gathered, also where nothing could."""
+    with closing(open_snapshot(desk.state / "index")) as snapshot:
+        return snapshot.store.problems()
 
 
 def look_at_details(desk: Desk, caller: Asked | None = None) -> dict[str, Counter[str]]:

@@ -21,6 +21,7 @@ from ...desk.looking import (
     look_at_document,
     look_at_documents,
     look_at_duplicates,
+    look_at_failures,
     look_at_map,
     look_at_outline,
     look_at_random,
@@ -151,7 +152,7 @@ def _duplicates(desk: Desk, caller: Asked | None, as_json: bool) -> int:
 def _failures(desk: Desk, caller: Asked | None, as_json: bool) -> int:
     if caller is not None:
         raise CallError("what could not be read is for the desk's owner", "--failures", "leave it")
-    problems = desk.snapshot().store.problems()
+    problems = look_at_failures(desk)
     shown = [
         {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}
         for one in problems
