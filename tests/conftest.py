@@ -127,7 +127,8 @@ def whole_demo(demo: Path) -> Path:
 
 @pytest.fixture(scope="session")
 def demo_grades(whole_demo: Path) -> Grades:
-    return Desk.open(whole_demo).grade()
+    """Of the held questions of the demo."""
+    return Desk.open(whole_demo).grade(split="held")
 
 
 @pytest.fixture

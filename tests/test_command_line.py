@@ -58,6 +58,12 @@ def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
         assert words in ran.out
     assert "\x1b" not in ran.out
     assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
+
+
+def test_the_demo_goes_on_with_what_it_made_and_spares_what_it_did_not(
+    yonder, demo: Path, tmp_path: Path
+) -> None:
+    shutil.copytree(demo, tmp_path / "harbour")
     again = yonder("demo", "harbour", "--json", cwd=tmp_path)
     assert again.status == 0
     assert again.json["gathered"]["generation"] == 1
@@ -189,12 +195,15 @@ def test_grade_writes_tables_json_csv_and_a_figure(
     yonder, whole_demo: Path, tmp_path: Path
 ) -> None:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
-    only = ("--split", "held")
+    held = [line for line in (whole_demo / "questions.jsonl").open() if '"held"' in line]
+    (tmp_path / "some.jsonl").write_text("".join(held[::3]))
+    only = ("--questions", str(tmp_path / "some.jsonl"), "--split", "held")
     ran = yonder("grade", *only, "--csv", str(target), "--figure", str(figure), cwd=whole_demo)
     assert ran.status == 0, ran.err
-    assert "129 questions, 82 of them answerable" in ran.out
+    answerable = sum('"expected": []' not in line for line in held[::3])
+    assert f"43 questions, {answerable} of them answerable" in ran.out
     rows = list(csv.DictReader(target.open(newline="")))
-    assert len(rows) == 129
+    assert len(rows) == len(held[::3]) == 43
     assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
     assert b"<svg" in figure.read_bytes()[:1000]
     summary = yonder("grade", *only, "--json", cwd=whole_demo).json["summary"]

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -213,8 +212,7 @@ def test_questions_about_what_cannot_be_read_here_are_left_out(
 
 def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:
     traces = list(Desk.open(demo).traces.newest_first())
-    held = tuple(one for one in demo_grades.questions if one.split == "held")
-    assert Desk.open(demo).grade(split="held") == replace(demo_grades, questions=held)
+    assert Desk.open(demo).grade(split="held") == demo_grades
     assert list(Desk.open(demo).traces.newest_first()) == traces  # grading is no asking
 
 
@@ -282,7 +280,7 @@ def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
 
 def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Path) -> None:
     lines = (demo / "questions.jsonl").read_text().splitlines()
-    (tmp_path / "some.jsonl").write_text("\n".join(lines[::3]))
+    (tmp_path / "some.jsonl").write_text("\n".join(lines[::4]))
     fitted = Desk.open(demo, record=False).tune_declining(0.15, tmp_path / "some.jsonl")
     assert fitted.reached
     assert fitted.after.min_support > fitted.before.min_support == 0.5

@@ -17,13 +17,13 @@ from __future__ import annotations
 import json
 import sys
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from asking import Asked, read_asked
 from binding import digest
 from make import documents_of
-from results import Result, is_gone, is_strange, read_results
+from results import Result, is_derived, is_gone, is_strange, is_written, read_results
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation.intervals import bootstrap_mean
@@ -91,14 +91,25 @@ def report(results: dict[str, list[Result]]) -> None:
     for name in SAMPLES:
         known = verdicts(name)
         every = [one for own in results.values() for one in own if key(one) in known]
-        pairs = [(one["outcome"], MEANING[known[key(one)]]) for one in every]
-        right = bootstrap_mean([float(read == "right") for _, read in pairs], seed=1)
-        either = bootstrap_mean([float(read != "wrong") for _, read in pairs], seed=1)
-        agree = bootstrap_mean([float(script == read) for script, read in pairs], seed=1)
-        print(f"| {name} | {len(pairs)} | {right} | {either} | {agree} |")
-        for (script, read), count in sorted(Counter(pairs).items()):
-            if script != read:
-                print(f"| {name}: script {script}, read {read} | {count} | · | · | · |")
+        row(name, every, known)
+        for kind, which in (("written", is_written), ("derived", is_derived)):
+            row(f"{name}, {kind}", [one for one in every if which(one)], known)
+        pairs = Counter((one["outcome"], MEANING[known[key(one)]]) for one in every)
+        told = [f"{script}, read {read}: {n}" for (script, read), n in sorted(pairs.items())]
+        print(f"| {name}: script … | {'; '.join(told)} | · | · | · |")
+
+
+def row(name: str, every: Sequence[Result], known: Mapping[tuple[str, str], str]) -> None:
+    if not every:
+        return
+    read = [MEANING[known[key(one)]] for one in every]
+    shares = (
+        [own == "right" for own in read],
+        [own != "wrong" for own in read],
+        [one["outcome"] == own for one, own in zip(every, read, strict=True)],
+    )
+    cells = [str(bootstrap_mean([float(one) for one in share], seed=1)) for share in shares]
+    print(f"| {name} | {len(every)} | {' | '.join(cells)} |")
 
 
 def main() -> None:
