@@ -117,3 +117,13 @@ def test_values_are_read_whichever_way_they_are_written(
     text: str, expected: list[tuple[str, str]]
 ) -> None:
     assert [("-".join(map(str, v.amount)), v.unit) for v in values_in(text)] == expected
+
+
+def test_a_number_of_any_length_is_read_and_told_from_another() -> None:
+    digits = "1234567890" * 5
+    (one,) = values_in(f"The code is {digits}.")
+    (other,) = values_in(f"The code is {digits[:-1]}1.")
+    assert one.amount != other.amount
+    evidence = [Evidence(f"The code is {digits}.", "")]
+    assert check(f"The code is {digits}.", evidence, Analyser("en")).supported
+    assert not check(f"The code is {digits[:-1]}1.", evidence, Analyser("en")).supported

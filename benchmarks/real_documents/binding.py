@@ -20,6 +20,7 @@ _BARE = re.compile(r"^\W+|\W+$")
 class Bound:
     """A span without its words; offsets are half-open code points of canonical text."""
 
+    package: str
     file: str
     text: str
     start: int
@@ -33,10 +34,10 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
 
 
-def bound(file: str, text: str, start: int, end: int) -> Bound:
+def bound(file: str, text: str, start: int, end: int, package: str = "") -> Bound:
     """The span of a text, to be kept."""
     words = text[start:end].split()
-    return Bound(file, digest(text), start, end, len(words), digest(" ".join(words)))
+    return Bound(package, file, digest(text), start, end, len(words), digest(" ".join(words)))
 
 
 def found_again(span: Bound, texts: Mapping[str, str]) -> tuple[str, int, int] | None:

@@ -35,7 +35,8 @@ from yonder_lantern.evaluation.measures import covered_together
 from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.evaluation.selective import risk_coverage
 
-PENALTIES = (0.0003, 0.003, 0.03)
+PENALTIES = (0.00001, 0.0001, 0.001, 0.01)
+_MOST_WRONG = 0.5  # of the answers given to questions that have one
 _CASES = 80  # questions of a collection that ranking is fitted on: each weighs the same
 _FREE = [(0.0, 0.0) if name == "unknown" else (0.0, None) for name in FEATURE_NAMES]
 _SIGNED = [(None, 0.0) if name == "unknown" else (0.0, None) for name in FEATURE_NAMES]
@@ -60,6 +61,7 @@ class Model:
     support: FittedSupport
     scale: float = 1.0
     shift: float = 0.0
+    threshold: float = 0.5
 
     def best(self, case: Case) -> tuple[bool, float]:
         """Whether the unit that ranks first is right, and its support."""
@@ -73,6 +75,7 @@ class Model:
         return float(1 / (1 + np.exp(-(self.scale * odds + self.shift))))
 
 
+Read = tuple[Case, bool, float]  # a case, whether its best unit is right, and its support
 SHIPPED = Model(np.array(astuple(RANKING)), FittedSupport(np.array(astuple(SUPPORT)), INTERCEPT))
 
 
@@ -166,7 +169,18 @@ def calibrate(model: Model, seen: Sequence[tuple[Model, Sequence[Case]]]) -> Mod
         penalty=1e-4,
         bounds=[(0.0, None)],
     )
-    return replace(model, scale=float(found.weights[0]), shift=found.intercept)
+    own = replace(model, scale=float(found.weights[0]), shift=found.intercept)
+    answerable = [case.answerable for _, group in seen for case in group]
+    sure = found.probability(np.array(odds))[answerable]
+    return replace(own, threshold=threshold_for(sure, np.array(right)[answerable]))
+
+
+def threshold_for(sure: np.ndarray, right: np.ndarray) -> float:
+    """The lowest support above which few enough answers are wrong; 1 where there is none."""
+    order = np.argsort(-sure, kind="stable")
+    wrong = np.cumsum(~right[order]) / np.arange(1, len(order) + 1)
+    able = np.flatnonzero(wrong <= _MOST_WRONG)
+    return float(sure[order[able[-1]]]) if len(able) else 1.0
 
 
 def main() -> None:
@@ -179,14 +193,31 @@ def main() -> None:
         family = BY_NAME[name.removesuffix("-without")].family
         groups[family] += collect(name, folder, given.work / "features")
     read: dict[str, list[tuple[Case, bool, float]]] = {"shipped": [], "fitted on the others": []}
+    given_at: dict[str, list[tuple[Case, bool, float]]] = {
+        "shipped": [],
+        "fitted on the others": [],
+    }
     for one in nested(groups, PENALTIES, fit=fit, loss=loss, calibrate=calibrate):
         print(f"{one.group}: penalty {one.option:g}", flush=True)
         for state, model in (("shipped", SHIPPED), ("fitted on the others", one.model)):
-            read[state] += [(case, *model.best(case)) for case in groups[one.group]]
+            own = [(case, *model.best(case)) for case in groups[one.group]]
+            read[state] += own
+            given_at[state] += [each for each in own if each[2] >= model.threshold]
     note_look(list(groups), "weights fitted without each", given.why)
     head("best unit, nothing declined", *read)
     for title, which in (("written: right", True), ("derived: right", False)):
         row(title, *(mean_and_worst(_right(own, which)) for own in read.values()))
+    for title, which in (("written", True), ("derived", False)):
+        cells = []
+        for state, own in given_at.items():
+            asked, answers = _right(read[state], which), _right(own, which)
+            share = np.mean(
+                [len(answers.get(name, ())) / len(all_) for name, all_ in asked.items()]
+            )
+            wrong = [1 - float(np.mean(part)) for part in answers.values()]
+            told = f", {np.mean(wrong):.2f} of them wrong" if wrong else ""
+            cells.append(f"{share:.2f} answered{told}")
+        row(f"{title}, at the threshold", *cells)
     area = partial(_by_collection, figure=lambda s, r: risk_coverage(s, [not x for x in r]).area)
     row("area under the risk–coverage curve, all", *(worst_of(area(own)) for own in read.values()))
     brier = partial(_by_collection, figure=lambda s, r: float(np.mean((np.array(s) - r) ** 2)))
@@ -199,7 +230,7 @@ def main() -> None:
     row("calibration error, all pooled", *cells)
 
 
-def _right(own: Sequence[tuple[Case, bool, float]], written: bool) -> dict[str, list[float]]:
+def _right(own: Sequence[Read], written: bool) -> dict[str, list[float]]:
     found: dict[str, list[float]] = defaultdict(list)
     for case, right, _ in own:
         if case.answerable and case.written is written:
@@ -207,7 +238,7 @@ def _right(own: Sequence[tuple[Case, bool, float]], written: bool) -> dict[str, 
     return found
 
 
-def _by_collection(own: Sequence[tuple[Case, bool, float]], figure) -> dict[str, float]:
+def _by_collection(own: Sequence[Read], figure) -> dict[str, float]:
     by: dict[str, list[tuple[float, bool]]] = defaultdict(list)
     for case, right, sure in own:
         by[case.collection].append((sure, right))

@@ -243,14 +243,19 @@ def _time(match: re.Match[str]) -> list[Value]:
 
 
 def _number(match: re.Match[str], text: str) -> list[Value]:
-    amount = Decimal(_plain(match[1] or "0")) + _FRACTIONS.get(match[2] or "", Decimal(0))
-    amount *= _MANY[match[3].lower()] if match[3] else 1
+    amount = Decimal(_plain(match[1] or "0"))
+    # A sum or product has 28 digits at most: a number as it stands keeps all of its own.
+    if match[2] in _FRACTIONS:
+        amount += _FRACTIONS[match[2]]
+    if match[3]:
+        amount *= _MANY[match[3].lower()]
     return [Value("number", (_rid(amount),), _unit(text, match), match.group(), match.start())]
 
 
 def _rid(amount: Decimal) -> Decimal:
     """An amount without zeros behind its point."""
-    return amount.quantize(Decimal(1)) if amount == amount.to_integral() else amount.normalize()
+    # `to_integral_value` takes any number of digits, `quantize` only those of the context.
+    return amount.to_integral_value() if amount == amount.to_integral() else amount.normalize()
 
 
 def _plain(digits: str) -> str:

@@ -1,0 +1,106 @@
+"""Fit how passages are ranked on some collections and read it on the one left out.
+
+    python benchmarks/real_documents/fit_finding.py WORK [--why TEXT]
+
+For each family of collections the weights of `[find]` are fitted on all others, as `yonder tune`
+fits them, with the same number of questions of each collection, and read on it beside those that
+ship: nDCG@10 and the weights. What was read is noted in looks.jsonl.
+"""
+
+from __future__ import annotations
+
+import argparse
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from asking import Asked, read_asked
+from catalogue import BY_NAME
+from measure import desks, note_look
+from tables import head, row
+
+from yonder_lantern import Desk
+from yonder_lantern.desk.tuning import TunableDesk, ranking_settings
+from yonder_lantern.evaluation import Question
+from yonder_lantern.evaluation.questions import Expected, Span
+from yonder_lantern.evaluation.tuning import Candidates, tune
+
+_EACH = 60  # questions of a collection
+_ANY = Expected(document="-", quote="-")
+
+
+@dataclass(frozen=True)
+class Case:
+    """A question with its candidates and expected spans."""
+
+    asked: Asked
+    candidates: Candidates
+
+    @property
+    def groups(self) -> list[list[Span]]:
+        return [[Span(spot.document, spot.start, spot.end, 1) for spot in self.asked.spots]]
+
+
+class Known:
+    """Candidates that were looked up before, by the question's id."""
+
+    def __init__(self, cases: Sequence[Case]) -> None:
+        self._cases = {case.asked.id: case.candidates for case in cases}
+
+    def candidates(self, question: Question) -> Candidates:
+        return self._cases[question.id]
+
+
+def collect(folder: Path) -> list[Case]:
+    """Some questions of a collection, as many written ones as there are, with their candidates."""
+    desk = TunableDesk(Desk.open(folder, record=False), None)
+    asked = [one for one in read_asked(folder / "asked.jsonl") if one.spots]
+    asked.sort(key=lambda one: one.derived)
+    found = []
+    for one in asked[:_EACH]:
+        question = Question(id=one.id, question=one.question, expected=((_ANY,),))
+        found.append(Case(one, desk.candidates(question)))
+    return found
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("work", type=Path)
+    parser.add_argument("--why", default="weights of finding fitted on the others, read here")
+    given = parser.parse_args()
+    families: dict[str, list[Case]] = defaultdict(list)
+    settings: dict[str, float] = {}
+    for name, folder in desks(given.work, []):
+        if not name.endswith("-without"):
+            families[BY_NAME[name].family] += collect(folder)
+            own = Desk.open(folder, record=False)
+            settings = ranking_settings(own.settings.find, "lexicon")
+    head("nDCG@10 on the family left out, spans", "gain over what ships", "fitted on the others")
+    gains = []
+    for outer, left_out in families.items():
+        unseen = {case.asked.id for case in left_out}
+        cases = [case for own in families.values() for case in own]
+        questions = [
+            Question(
+                id=case.asked.id,
+                question=case.asked.question,
+                expected=((_ANY,),),
+                split="held" if case.asked.id in unseen else "fit",
+            )
+            for case in cases
+        ]
+        fitted = tune(Known(cases), questions, [case.groups for case in cases], settings, folds=2)
+        if fitted.held is not None:
+            gains.append(fitted.held.mean)
+            changed = {k: v for k, v in fitted.after.items() if v != settings[k]}
+            told = ", ".join(f"{key} {value:g}" for key, value in changed.items()) or "the same"
+            row(outer, f"{fitted.held.mean:+.3f} [{fitted.held.low:+.3f}, {fitted.held.high:+.3f}]",
+                told)  # fmt: skip
+    row("mean over families", f"{np.mean(gains):+.3f}", "·")
+    note_look(list(families), "finding fitted without each", given.why)
+
+
+if __name__ == "__main__":
+    main()
