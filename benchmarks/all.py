@@ -23,7 +23,13 @@ def commands(work: Path) -> dict[str, list[str]]:
     passages = str(work / "passages.txt")
     perl = [str(work / "perl")] if (work / "perl").exists() else []  # built elsewhere
     judged = [*perl, *(str(work / name) for name in COLLECTIONS)]
+    real = str(work / "real")
     return {
+        "real_documents/measure": [real, "today"],
+        "real_documents/fit_nested": [real],
+        "real_documents/fit_finding": [real],
+        "real_documents/model_text": [real],
+        "real_documents/check_model_text": [real],
         "quality": [],
         "fit_support": [],
         "models": [],
@@ -66,6 +72,9 @@ def main() -> None:
     work.mkdir(parents=True, exist_ok=True)
     if not (work / COLLECTIONS[0]).exists():
         subprocess.run([sys.executable, HERE / "faq_collections.py", work], check=True)
+    if not chosen or any(name.startswith("real_documents") for name in chosen):
+        making = [sys.executable, HERE / "real_documents/make.py", work / "real"]
+        subprocess.run(making, check=True)
     if not (work / "passages.txt").exists():
         subprocess.run([sys.executable, HERE / "real_passages.py", work], check=True)
     lines = ["| script | what | figure |", "|---|---|---|"]

@@ -9,16 +9,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yonder_lantern.evaluation import Ranked
-from yonder_lantern.evaluation.calibration import calibration
-from yonder_lantern.evaluation.left_out import nested
-from yonder_lantern.evaluation.outcomes import Outcome, judged_by_section, judged_by_spans
-from yonder_lantern.evaluation.over_collections import (
+from yonder_lantern.evaluation import (
+    Outcome,
+    Ranked,
     bootstrap_over_collections,
+    calibration_of,
+    judged_by_section,
+    judged_by_spans,
+    nested,
     paired_randomisation,
+    risk_coverage,
 )
 from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.selective import risk_coverage
 
 FEE, HOURS = Span("tariff", 10, 30, 1), Span("hours", 0, 40, 1)
 
@@ -75,7 +77,7 @@ def test_support_that_says_nothing_has_the_area_of_its_error_rate() -> None:
 
 def test_calibration_in_two_bins_is_that_worked_out_by_hand() -> None:
     support, right = [0.2, 0.2, 0.8, 0.8], [True, False, True, True]
-    found = calibration(support, right, generator=np.random.default_rng(1), bins=2)
+    found = calibration_of(support, right, generator=np.random.default_rng(1), bins=2)
     assert [(one.support, one.right, one.count) for one in found.bins] == [
         (pytest.approx(0.2), 0.5, 2),
         (pytest.approx(0.8), 1.0, 2),
@@ -88,8 +90,8 @@ def test_an_error_of_chance_alone_is_told_from_a_real_one() -> None:
     generator = np.random.default_rng(3)
     support = generator.random(1000)
     honest = generator.random(1000) < support
-    fine = calibration(support.tolist(), honest.tolist(), generator=generator)
-    boasting = calibration(support.tolist(), (honest & (support < 0.5)).tolist(),
+    fine = calibration_of(support.tolist(), honest.tolist(), generator=generator)
+    boasting = calibration_of(support.tolist(), (honest & (support < 0.5)).tolist(),
                            generator=generator)  # fmt: skip
     assert fine.error < 2.5 * fine.by_chance
     assert boasting.error > 5 * boasting.by_chance

@@ -25,7 +25,7 @@ from sentences import is_kept, sentences
 from yonder_lantern import Desk
 from yonder_lantern.answer.brief import Brief, BriefPassage
 from yonder_lantern.answer.checked import CheckedText
-from yonder_lantern.evaluation.over_collections import bootstrap_over_collections
+from yonder_lantern.evaluation import bootstrap_over_collections
 from yonder_lantern.records import Account, Checked, Document, Findings, Hit, Place
 
 VERDICTS = {

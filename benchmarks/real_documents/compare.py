@@ -26,7 +26,7 @@ from results import (
     values,
 )
 
-from yonder_lantern.evaluation.over_collections import paired_randomisation
+from yonder_lantern.evaluation import paired_randomisation
 
 _SAME = 1e-6  # of scores
 

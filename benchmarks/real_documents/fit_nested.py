@@ -27,13 +27,10 @@ from tables import head, mean_and_worst, row, worst_of
 from yonder_lantern import Desk
 from yonder_lantern.answer import Composer
 from yonder_lantern.answer.support import FEATURE_NAMES, INTERCEPT, RANKING, SUPPORT
-from yonder_lantern.evaluation import Ranked
-from yonder_lantern.evaluation.calibration import calibration
+from yonder_lantern.evaluation import Ranked, calibration_of, nested, risk_coverage
 from yonder_lantern.evaluation.fitting import FittedSupport, RankingCase, fit_ranking, fit_support
-from yonder_lantern.evaluation.left_out import nested
 from yonder_lantern.evaluation.measures import covered_together
 from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.selective import risk_coverage
 
 PENALTIES = (0.00001, 0.0001, 0.001, 0.01)
 _MOST_WRONG = 0.5  # of the answers given to questions that have one
@@ -224,7 +221,7 @@ def main() -> None:
     row("Brier score, all", *(worst_of(brier(own)) for own in read.values()))
     cells = []
     for own in read.values():
-        found = calibration([s for _, _, s in own], [r for _, r, _ in own],
+        found = calibration_of([s for _, _, s in own], [r for _, r, _ in own],
                             generator=np.random.default_rng(1))  # fmt: skip
         cells.append(f"{found.error:.3f} ({found.by_chance:.3f} by chance)")
     row("calibration error, all pooled", *cells)

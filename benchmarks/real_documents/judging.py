@@ -17,9 +17,8 @@ from asking import Asked, Spot
 from binding import says
 
 from yonder_lantern import Desk
-from yonder_lantern.evaluation import Ranked
+from yonder_lantern.evaluation import Outcome, Ranked, judged_by_section, judged_by_spans
 from yonder_lantern.evaluation.measures import covered_together, covers
-from yonder_lantern.evaluation.outcomes import Outcome, judged_by_section, judged_by_spans
 from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.records import Answer, Hit
 

@@ -17,9 +17,7 @@ from results import (
     values,
 )
 
-from yonder_lantern.evaluation.calibration import calibration
-from yonder_lantern.evaluation.over_collections import bootstrap_over_collections
-from yonder_lantern.evaluation.selective import risk_coverage
+from yonder_lantern.evaluation import bootstrap_over_collections, calibration_of, risk_coverage
 
 Which = Callable[[Result], bool]
 Results = Mapping[str, Sequence[Result]]
@@ -123,7 +121,7 @@ def sureness(title: str, results: Results, which: Which) -> None:
     cells = []
     for group in (which, everything):
         pooled = [one for own in results.values() for one in own if group(one)]
-        found = calibration(
+        found = calibration_of(
             [one["support"] for one in pooled],
             [one["outcome"] == "right" for one in pooled],
             generator=np.random.default_rng(1),

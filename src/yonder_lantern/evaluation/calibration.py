@@ -42,7 +42,7 @@ class Calibration:
     bins: tuple[Bin, ...]
 
 
-def calibration(
+def calibration_of(
     support: Sequence[float],
     right: Sequence[bool],
     *,
@@ -71,7 +71,7 @@ def calibration(
 
     Examples
     --------
-    >>> own = calibration([0.9] * 10, [True] * 9 + [False], generator=np.random.default_rng(1))
+    >>> own = calibration_of([0.9] * 10, [True] * 9 + [False], generator=np.random.default_rng(1))
     >>> round(own.error, 3), round(own.brier, 3)
     (0.0, 0.09)
     """
