@@ -21,9 +21,10 @@ def unpacked(package: str, kept: Path) -> tuple[Path, str]:
         folder.mkdir(parents=True, exist_ok=True)
         for old in folder.glob("*.deb"):
             old.unlink()
-        subprocess.run(
-            ["apt-get", "download", "-qq", package], cwd=folder, check=True, capture_output=True
-        )
+        asked = ["apt-get", "download", "-qq", package]
+        done = subprocess.run(asked, cwd=folder, check=False, capture_output=True, text=True)
+        if done.returncode:
+            raise SystemExit(f"{package} cannot be downloaded: {done.stderr.strip()}")
         (archive,) = folder.glob("*.deb")
         subprocess.run(["dpkg-deb", "-x", archive.name, "files"], cwd=folder, check=True)
         asked = ["dpkg-deb", "-f", archive.name, "Version"]

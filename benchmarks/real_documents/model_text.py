@@ -68,20 +68,21 @@ def questions(work: Path, collection: str, count: int) -> list[Question]:
     return usable[:count]
 
 
-def notes_judged(collection: str, documents: Mapping[str, Document]) -> dict[str, list[Note]]:
-    """By question, the passages of the answers that were judged, where they are today."""
+def notes_judged(
+    collection: str, documents: Mapping[str, Document]
+) -> dict[str, tuple[list[Note], float]]:
+    """By question, the passages of the answers that were judged, and the penalty."""
     path = JUDGED / f"{collection}.jsonl"
     if not path.exists():
         return {}
     texts = {id_: own.text for id_, own in documents.items()}
-    found: dict[str, list[Note]] = {}
+    found: dict[str, tuple[list[Note], float]] = {}
     for line in path.read_text(encoding="utf-8").splitlines():
         own = json.loads(line)
         places = [found_again(Bound(**one), texts) for one in own["passages"]]
         if all(places):
-            found[own["id"]] = [
-                _note(documents[id_], at, end) for id_, at, end in filter(None, places)
-            ]
+            notes = [_note(documents[id_], at, end) for id_, at, end in filter(None, places)]
+            found[own["id"]] = notes, own["penalty"]
     return found
 
 
@@ -147,13 +148,17 @@ def write_answers(work: Path, collection: str, address: str, count: int) -> None
                 continue
             asked_as_of = question.as_of or own
             moment = parse_moment(asked_as_of, zone, "as_of") if asked_as_of else None
-            notes = judged.get(question.id) or notes_found(desk, question.question, moment)
+            if question.id in judged:
+                notes, penalty = judged[question.id]
+            else:
+                notes = notes_found(desk, question.question, moment)
+                penalty = _PENALTIES[at % len(_PENALTIES)]
             if not notes:
                 continue
-            penalty = _PENALTIES[at % len(_PENALTIES)]
             record = {
                 "id": question.id,
                 "question": question.question,
+                "penalty": penalty,
                 "passages": [asdict(note.span) for note in notes],
                 "text": written(address, prompt(question.question, notes), penalty),
             }
