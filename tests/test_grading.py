@@ -280,7 +280,7 @@ def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
 
 def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Path) -> None:
     lines = (demo / "questions.jsonl").read_text().splitlines()
-    (tmp_path / "some.jsonl").write_text("\n".join(lines[::4]))
+    (tmp_path / "some.jsonl").write_text("\n".join(lines[::3]))
     fitted = Desk.open(demo, record=False).tune_declining(0.15, tmp_path / "some.jsonl")
     assert fitted.reached
     assert fitted.after.min_support > fitted.before.min_support == 0.5
