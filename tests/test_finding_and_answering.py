@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from yonder_lantern import Desk
+from yonder_lantern import Desk, Query
 from yonder_lantern.conversation import in_full
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.records import (
@@ -325,3 +325,24 @@ def test_every_kind_of_source_is_cited_by_a_place_to_go_to(
     assert citation.document == document
     assert place in str(citation.place)
     assert citation.checked
+
+
+def test_a_query_and_a_text_with_its_parts_are_the_same(desk: Desk) -> None:
+    query = Query("And in winter?", earlier=["When is the fuel berth open in summer?"], limit=3)
+    parts = {"earlier": query.earlier, "limit": 3}
+    assert desk.find(query) == desk.find(query.text, **parts)
+    assert len(desk.find(query)) == 3
+    assert len(desk.find(query, limit=1)) == 1
+    assert desk.ask(query).text == desk.ask(query.text, **parts).text
+    with pytest.raises(TypeError, match="audiences"):
+        desk.find("berth", audiences=["public"])
+
+
+def test_a_conversation_takes_what_a_question_takes(desk: Desk) -> None:
+    conversation = desk.conversations.start()
+    only = "source = 'handbook'"
+    answer, _ = desk.talk("When is the fuel berth open?", conversation, where=only)
+    assert {one.document.partition("/")[0] for one in answer.citations} == {"handbook"}
+    earlier = ["When is the fuel berth open in summer?"]
+    _, turn = desk.talk("And in winter?", desk.conversations.start(), earlier=earlier)
+    assert turn.became == "When is the fuel berth open in summer? And in winter?"

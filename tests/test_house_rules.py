@@ -235,3 +235,20 @@ def test_what_is_asked_back_and_what_came_close_keep_to_the_rules(
     assert declined.declined
     told = (*answer.choices, answer.text, declined.text, *(one.words for one in declined.nearest))
     assert not any("@" in words for words in told)
+
+
+@pytest.mark.parametrize("then", ["mask", "drop"])
+def test_the_turn_and_the_trace_agree_on_what_a_question_became(
+    ruled: Callable[[str], Desk], then: str
+) -> None:
+    desk = ruled(rule("asked", then, pattern="mail address"))
+    conversation, own = desk.conversations.start(), "skipper@cutter.example"
+    for question in (
+        f"When does the slipway open? My mail is {own}.",
+        f"And when does it close? Write to {own}.",
+        own,
+    ):
+        answer, turn = desk.talk(question, conversation)
+        assert turn.became == desk.traces.get(answer.trace)["became"]
+        assert own not in turn.became
+    assert own not in kept(desk)

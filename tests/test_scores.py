@@ -75,7 +75,7 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
     settings = FindSettings(
         lexical_weight=0.3, document_share=0.0, weights=WeightSettings.none(), join=False
     )
-    findings = Finder(snapshot, settings).find(Asked(question), limit=30)
+    findings = Finder(snapshot, settings).find(Asked(question, limit=30))
     best = {stage.stage: stage.best for stage in findings.hits[0].account.stages}
     for hit in findings.hits:
         lexical, vectors = hit.account.stages
@@ -153,7 +153,7 @@ def test_a_question_leans_on_the_turn_before_when_it_must(question: str, leans: 
 
 
 def findings_of(desk: Desk, question: str) -> Findings:
-    return Finder(desk.snapshot(), FindSettings()).find(Asked(question), limit=8)
+    return Finder(desk.snapshot(), FindSettings()).find(Asked(question, limit=8))
 
 
 def test_units_are_whole_and_know_what_stands_over_them(make_desk: MakeDesk) -> None:

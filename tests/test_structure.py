@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import ast
+import inspect
 import subprocess
 import sys
+from dataclasses import fields
 from pathlib import Path
 
+import click
 import pytest
 
 import yonder_lantern
+from yonder_lantern import Desk, Query
+from yonder_lantern.interface.main import yonder
+from yonder_lantern.records import QueryParts
 
 ROOT = Path(yonder_lantern.__file__).parent
 # From the ground up. A package imports from those before it; the ground's own order counts too.
@@ -96,3 +102,37 @@ def test_start_up_leaves_heavy_packages_out(arguments: list[str], demo: Path) ->
         [sys.executable, "-c", program, *arguments], cwd=demo, capture_output=True, text=True
     )
     assert done.stdout.splitlines()[-1] == "HEAVY []"
+
+
+def test_the_parts_of_a_query_are_listed_once() -> None:
+    """Methods and verbs take a query; only `Query` and its typed parts name what it has."""
+    parts = {field.name for field in fields(Query)} - {"text"}
+    assert set(QueryParts.__annotations__) == parts
+    listing = []
+    for path in modules():
+        inside = path.relative_to(ROOT)
+        if inside.parts[0] not in ("desk", "interface") or inside.name == "options.py":
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.FunctionDef):
+                named = {one.arg for one in (*node.args.args, *node.args.kwonlyargs)}
+                if len(named & {"earlier", "choices", "where", "picture"}) > 1:
+                    listing.append(f"{path.relative_to(ROOT)}:{node.lineno} {node.name}")
+    assert not listing
+
+
+@pytest.mark.parametrize("verb", ["ask", "find", "talk"])
+def test_verbs_that_take_a_question_shape_it_alike(verb: str) -> None:
+    offered = {
+        name
+        for option in yonder.get_command(click.Context(yonder), verb).params
+        for name in option.opts
+    }
+    assert {"--where", "--earlier", "--picture", "--audience", "--as-of"} <= offered
+
+
+def test_every_call_that_takes_a_question_takes_a_query() -> None:
+    for name in ("find", "search", "explain", "ask", "stream", "fill", "prompt", "talk"):
+        signature = inspect.signature(getattr(Desk, name))
+        assert signature.parameters["query"].annotation == "Query | str"
+        assert signature.parameters["parts"].annotation == "Unpack[QueryParts]"

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
         Hit,
         LanternError,
         Piece,
+        Query,
         Withdrawn,
     )
 
@@ -30,6 +31,7 @@ __all__ = [
     "Hit",
     "LanternError",
     "Piece",
+    "Query",
     "Withdrawn",
     "__version__",
 ]

@@ -63,33 +63,26 @@ class Answering:
     def events(
         self,
         asked: Asked,
-        limit: int | None,
         record: Callable[[dict[str, Any]], str],
-        *,
-        documents: bool = True,
     ) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
 
         Parameters
         ----------
         asked : Asked
-        limit : int or None
-            How many passages are read; `find.limit` without.
         record : callable
             Keeps a trace and gives its id.
-        documents : bool, default True
-            Whether a model gets the passages.
         """
         began = time.perf_counter()
-        courtesy = courtesy_of(asked.question) if documents and not asked.declined else ""
-        findings = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked, limit)
+        courtesy = courtesy_of(asked.question) if asked.documents and not asked.declined else ""
+        findings = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked)
         found = time.perf_counter()
         further: list[Findings] = []
         answer: Answer | None = None
         written: list[str] = []
         broken_off = "left before its end"
         try:
-            for event in self._answer(asked, findings, limit, further, courtesy, documents):
+            for event in self._answer(asked, findings, further, courtesy):
                 if isinstance(event, Finished):
                     answer = event.answer
                     continue
@@ -116,7 +109,7 @@ class Answering:
                 read_as=findings.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
             )
-            bearing = self._bearing(limit)
+            bearing = self._bearing(asked)
             trace = record(
                 trace_of(findings, whole, settings=bearing, further=further, broken_off=broken_off)
             )
@@ -126,10 +119,8 @@ class Answering:
         self,
         asked: Asked,
         findings: Findings,
-        limit: int | None,
         further: list[Findings],
         courtesy: str,
-        documents: bool,
     ) -> Iterator[Event]:
         """The answer by whoever gives it: a house rule, a model, or the built-in answerer."""
         from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
@@ -143,8 +134,8 @@ class Answering:
             answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
             yield from _said(revised(answer, rules))
         elif self.settings.answer.model:
-            yield from held_back(self._by_model(findings, documents=documents), rules)
-        elif not documents:
+            yield from held_back(self._by_model(findings), rules)
+        elif not asked.documents:
             raise CallError(
                 "only a model can answer without the documents",
                 "answer.model",
@@ -156,20 +147,21 @@ class Answering:
             def search(question: str, earlier: Sequence[str]) -> Findings:
                 own = in_full(question, earlier)
                 whole = replace(asked, question=own.question, background=own.background)
-                further.append(self._found(whole, limit))
+                further.append(self._found(whole))
                 return further[-1]
 
             yield from _said(revised(BuiltInAnswerer(composer, search).answer(findings), rules))
 
-    def _bearing(self, limit: int | None) -> dict[str, Any]:
+    def _bearing(self, asked: Asked) -> dict[str, Any]:
         """The settings that bear on an answer."""
         own = self.settings.find
+        limit = own.limit if asked.limit is None else asked.limit
         return {
-            "find": {**to_builtins(own), "limit": own.limit if limit is None else limit},
+            "find": {**to_builtins(own), "limit": limit},
             "answer": to_builtins(self.settings.answer),
         }
 
-    def prepared(self, asked: Asked, limit: int | None) -> tuple[Prepared, ModelProfile]:
+    def prepared(self, asked: Asked) -> tuple[Prepared, ModelProfile]:
         """The prompt that a model would get, and its profile.
 
         Raises
@@ -184,7 +176,7 @@ class Answering:
                 "name a model's profile there; see docs/models.md",
             )
         model, profile = self._model()
-        findings, words = as_sent_out(self._found(asked, limit), self._sent_out)
+        findings, words = as_sent_out(self._found(asked), self._sent_out)
         if asked.declined or words:
             raise CallError(
                 "a house rule keeps this question from being sent",
@@ -197,7 +189,7 @@ class Answering:
     def _sent_out(self) -> HouseRules:
         return HouseRules(self.settings.house_rule).at("sent out")
 
-    def filled(self, asked: Asked, limit: int | None, schema: Any) -> tuple[Filled, dict[str, Any]]:
+    def filled(self, asked: Asked, schema: Any) -> tuple[Filled, dict[str, Any]]:
         """The object of a schema that the documents give for a question, and its trace."""
         from ..answer import Composer, Filler, shape_of
 
@@ -207,7 +199,7 @@ class Answering:
         rules = HouseRules(self.settings.house_rule).at("answered")
         if asked.declined:
             raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
-        findings = self._found(asked, limit)
+        findings = self._found(asked)
         further: list[Findings] = []
         if self.settings.answer.model:
             found, words = as_sent_out(findings, self._sent_out)
@@ -221,7 +213,7 @@ class Answering:
             composer = Composer(own, self.snapshot.embedding, self._templates())
 
             def search(question: str) -> Findings:
-                further.append(self._found(replace(asked, question=question), limit))
+                further.append(self._found(replace(asked, question=question)))
                 return further[-1]
 
             filled = Filler(composer, search, own.min_support).fill(asked.question, shape)
@@ -230,7 +222,7 @@ class Answering:
         cited = _with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
         trace = trace_of(
-            findings, _as_answer(filled), settings=self._bearing(limit), further=further
+            findings, _as_answer(filled), settings=self._bearing(asked), further=further
         )
         return filled, trace
 
@@ -260,9 +252,8 @@ class Answering:
             max_per_minute=profile.max_per_minute,
         )
 
-    def _found(self, asked: Asked, limit: int | None) -> Findings:
-        own = self.settings.find
-        return Finder(self.snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+    def _found(self, asked: Asked) -> Findings:
+        return Finder(self.snapshot, self.settings.find).find(asked)
 
     def _templates(self) -> Templates:
         from ..answer import Templates
@@ -279,13 +270,13 @@ class Answering:
         )
         return answerer, profile
 
-    def _by_model(self, found: Findings, *, documents: bool) -> Iterator[Event]:
+    def _by_model(self, found: Findings) -> Iterator[Event]:
         model, profile = self._model()
         findings, words = as_sent_out(found, self._sent_out)
         if words:
             yield from _said(_declined(findings.asked, words))
             return
-        prepared = model.prepare(findings, documents=documents)
+        prepared = model.prepare(findings, documents=found.asked.documents)
         if not prepared.asks:
             yield from model.answer(findings, prepared)
             return

@@ -9,7 +9,7 @@ from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any, Unpack
 
 from msgspec.structs import replace as replace_settings
 
@@ -38,9 +38,12 @@ from ..records import (
     NoRecorder,
     NothingGatheredError,
     Progress,
+    Query,
+    QueryParts,
     Recorder,
     SourceError,
     no_progress,
+    query_of,
     sees_all_of,
 )
 from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
@@ -302,45 +305,14 @@ class Desk:
 
     # -- find and ask
 
-    def find(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        earlier: Sequence[str] = (),
-        where: str = "",
-        stage: Literal["both", "lexical", "vector"] = "both",
-        like: str = "",
-        vector: Any = None,
-        picture: str | Path | bytes | None = None,
-    ) -> list[Hit]:
+    def find(self, query: Query | str, **parts: Unpack[QueryParts]) -> list[Hit]:
         """The passages that fit a question best.
 
         Parameters
         ----------
-        question : str
-            May be empty with ``like`` or ``vector``.
-        limit : int, optional
-            How many at most; ``find.limit`` by default.
-        audience : iterable of str, optional
-            The caller's labels. None is the owner, who sees everything.
-        as_of : str, date or datetime, optional
-            Only what was valid then; now by default.
-        earlier : sequence of str
-            Questions asked before, which this one may lean on.
-        where : str
-            A condition on details, as in SQL: ``kind = 'notice' AND year >= 2025``.
-        stage : {"both", "lexical", "vector"}
-            One stage alone: its own scores, and nothing else.
-        like : str
-            A passage that hits should be like in meaning: its document, with
-            ``#OFFSET`` for another passage than the first. It is left out itself.
-        vector : array-like of float, optional
-            To be used in the place of the question's own; of the index's dimensions.
-        picture : path or bytes, optional
-            What it shows is searched for as well; see `describe`.
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
 
         Raises
         ------
@@ -349,74 +321,35 @@ class Desk:
         IndexStateError
             Nothing has been gathered, or the index is damaged.
         """
-        found = self.search(
-            question,
-            limit=limit,
-            audience=audience,
-            as_of=as_of,
-            earlier=earlier,
-            where=where,
-            stage=stage,
-            like=like,
-            vector=vector,
-            picture=picture,
-        )
-        return list(found.hits)
+        return list(self.search(query, **parts).hits)
 
-    def search(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        earlier: Sequence[str] = (),
-        where: str = "",
-        stage: Literal["both", "lexical", "vector"] = "both",
-        like: str = "",
-        vector: Any = None,
-        picture: str | Path | bytes | None = None,
-    ) -> Findings:
+    def search(self, query: Query | str, **parts: Unpack[QueryParts]) -> Findings:
         """Like `find`, with everything that was known on the way."""
-        self._refresh_stale()
-        if not question.strip() and (like or vector is not None):
-            question = _NO_WORDS
-        asked = self._asked(self._in_full(question, earlier, picture), audience, as_of, where)
-        asked = replace(asked, stage=stage, like=like, vector=vector)
-        own = self.settings.find
+        asked = self._understood(query_of(query, parts))
         with self._reading() as snapshot:
-            return Finder(snapshot, own).find(asked, limit=own.limit if limit is None else limit)
+            return Finder(snapshot, self.settings.find).find(asked)
 
-    def explain(
-        self,
-        question: str,
-        passage: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        where: str = "",
-    ) -> Explanation:
+    def explain(self, query: Query | str, passage: str, **parts: Unpack[QueryParts]) -> Explanation:
         """Why a passage stands where it does for a question, or is not found.
 
         Parameters
         ----------
-        question : str
+        query : Query or str
         passage : str
             A document's id, with ``#OFFSET`` for another passage than its first.
-        limit, audience, as_of, where
-            As for `find`.
+        **parts
+            Of a `Query`, in place of its own.
 
         Raises
         ------
         CallError
             The caller sees no such document, or a value makes no sense.
         """
-        asked = self._asked(in_full(question, ()), audience, as_of, where)
+        asked = self._understood(query_of(query, parts))
         own = self.settings.find
         with self._reading() as snapshot:
             search = Search(snapshot, own, asked)
-            return explain(search, passage, own.limit if limit is None else limit)
+            return explain(search, passage, own.limit if asked.limit is None else asked.limit)
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress
@@ -526,31 +459,14 @@ class Desk:
         with self._reading() as snapshot:
             return table_of_vectors(snapshot, asked)
 
-    def ask(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        earlier: Sequence[str] = (),
-        choices: Sequence[str] = (),
-        where: str = "",
-        documents: bool = True,
-        picture: str | Path | bytes | None = None,
-    ) -> Answer:
+    def ask(self, query: Query | str, **parts: Unpack[QueryParts]) -> Answer:
         """One grounded, cited answer, or a declined one.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, where, picture
-            As for `find`.
-        choices : sequence of str
-            What the answer before asked back (`Answer.choices`): a question that only names
-            one of them is about the one before it.
-        documents : bool, default True
-            Whether a model gets the passages; without, it answers from its memory
-            alone, which is for comparing, and nothing is checked.
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
 
         Returns
         -------
@@ -558,44 +474,20 @@ class Desk:
 
         Raises
         ------
+        CallError, LimitError
+            As for `find`; the answer could cost more than is allowed, or not one passage
+            fits into the model's context.
         OutsideError
             A model is to answer, and cannot be reached, or replies in another shape.
-        LimitError
-            The answer could cost more than is allowed, or not one passage fits into
-            the model's context.
         """
-        *_, last = self.stream(
-            question,
-            limit=limit,
-            audience=audience,
-            as_of=as_of,
-            earlier=earlier,
-            choices=choices,
-            where=where,
-            documents=documents,
-            picture=picture,
-        )
-        assert isinstance(last, Finished)
-        return last.answer
+        return _last(self.stream(query, **parts))
 
-    def stream(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        earlier: Sequence[str] = (),
-        choices: Sequence[str] = (),
-        where: str = "",
-        documents: bool = True,
-        picture: str | Path | bytes | None = None,
-    ) -> Iterator[Event]:
+    def stream(self, query: Query | str, **parts: Unpack[QueryParts]) -> Iterator[Event]:
         """The same answer as it is written.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, choices, where, documents, picture
+        query, **parts
             As for `ask`.
 
         Yields
@@ -604,26 +496,19 @@ class Desk:
             `Piece` by `Piece` the text; after each sentence `Cited` for what bears it
             out, or `Withdrawn`; last `Finished`, with the whole answer.
         """
-        self._refresh_stale()
-        full = self._in_full(question, earlier, picture, choices)
-        asked = self._asked(full, audience, as_of, where)
+        whole = query_of(query, parts)
+        yield from self._answered(whole.text, self._understood(whole))
+
+    def _answered(self, question: str, asked: Asked) -> Iterator[Event]:
+        """The answer to a question that was understood, as it comes."""
         with self._answering() as answering:
-            for event in answering.events(asked, limit, self._record, documents=documents):
+            for event in answering.events(asked, self._record):
                 if isinstance(event, Finished):
                     yield Finished(replace(event.answer, question=question))
                 else:
                     yield event
 
-    def fill(
-        self,
-        question: str,
-        schema: Any,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        where: str = "",
-    ) -> Filled:
+    def fill(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Filled:
         """An object of a schema, filled from the documents; each field cites what it rests on.
 
         Without a model, fields come from rows, details, lists and sentences, each by
@@ -632,12 +517,12 @@ class Desk:
 
         Parameters
         ----------
-        question : str
+        query : Query or str
             What it is about: "the visitors' pontoon", "What is known of valve V-3?".
         schema : mapping or class
             A JSON Schema of an object, or a class with ``model_json_schema``.
-        limit, audience, as_of, where
-            As for `find`.
+        **parts
+            Of a `Query`, in place of its own.
 
         Raises
         ------
@@ -648,28 +533,20 @@ class Desk:
         MissingExtraError
             The package that reads schemas is not installed.
         """
-        self._refresh_stale()
-        asked = self._asked(in_full(question, ()), audience, as_of, where)
+        whole = query_of(query, parts)
+        asked = self._understood(whole)
         with self._answering() as answering:
-            filled, trace = answering.filled(asked, limit, schema)
-        return replace(filled, question=question, trace=self._record(trace))
+            filled, trace = answering.filled(asked, schema)
+        return replace(filled, question=whole.text, trace=self._record(trace))
 
-    def prompt(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-        earlier: Sequence[str] = (),
-        where: str = "",
-    ) -> ShownPrompt:
+    def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> ShownPrompt:
         """Exactly what a model would be sent; nothing is sent.
 
         Parameters
         ----------
-        question, limit, audience, as_of, earlier, where
-            As for `find`.
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
 
         Raises
         ------
@@ -678,9 +555,9 @@ class Desk:
         """
         from ..outside.models import estimated_tokens, most_it_costs
 
-        asked = self._asked(in_full(question, earlier), audience, as_of, where)
+        asked = self._understood(query_of(query, parts))
         with self._answering() as answering:
-            prepared, profile = answering.prepared(asked, limit)
+            prepared, profile = answering.prepared(asked)
         own = prepared.prompt
         return ShownPrompt(
             own.instructions,
@@ -699,24 +576,20 @@ class Desk:
             return ""
 
     def talk(
-        self,
-        question: str,
-        conversation: Conversation,
-        *,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
+        self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]
     ) -> tuple[Answer, Turn]:
         """Answer the next question of a conversation and keep the turn.
 
         Parameters
         ----------
-        question : str
+        query : Query or str
             May lean on the turn before it.
         conversation : Conversation
             From ``desk.conversations.start()`` or ``.resume()``; the turn is added, and
-            from then on it is for those who see at least what this caller does.
-        audience, as_of
-            As for `find`.
+            from then on it is for those who see at least what this caller does. Its turns
+            come after the query's own earlier questions.
+        **parts
+            Of a `Query`, in place of its own.
 
         Returns
         -------
@@ -729,7 +602,8 @@ class Desk:
         CallError
             The conversation was held by someone who sees more.
         """
-        labels = None if audience is None else tuple(sorted(_labels(audience)))
+        whole = query_of(query, parts)
+        labels = None if whole.audience is None else tuple(sorted(_labels(whole.audience)))
         if conversation.turns and not sees_all_of(labels, conversation.audience):
             raise CallError(
                 "this conversation was held by someone who sees more",
@@ -737,14 +611,15 @@ class Desk:
                 "start a new one",
             )
         conversation.audience = labels
-        earlier, choices = conversation.questions, conversation.choices
-        answer = self.ask(
-            question, audience=audience, as_of=as_of, earlier=earlier, choices=choices
-        )
-        kept = self._rules.applied(question).tidy
-        became = str(in_full(kept, earlier, choices))
+        earlier = (*whole.earlier, *conversation.questions)
+        whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
+        asked = self._understood(whole)
+        answer = _last(self._answered(whole.text, asked))
+        kept = self._rules.applied(whole.text).tidy
         at = datetime.now(UTC).isoformat(timespec="seconds")
-        turn = Turn(kept, became, answer.text, answer.declined, answer.trace, at, answer.choices)
+        turn = Turn(
+            kept, asked.rewritten, answer.text, answer.declined, answer.trace, at, answer.choices
+        )
         try:
             self.conversations.keep(conversation, turn)
         except OSError as error:  # a full disk or a folder to read only: answer all the same
@@ -908,19 +783,26 @@ class Desk:
         with self._reading() as snapshot:
             yield Answering(self.folder, self.state, self.settings, snapshot, self.costs)
 
-    def _in_full(
-        self,
-        question: str,
-        earlier: Sequence[str],
-        picture: str | Path | bytes | None,
-        choices: Sequence[str] = (),
-    ) -> InFull:
-        """A question with what it leans on: those before it, and what its picture shows."""
-        own = in_full(question, earlier, choices)
-        if picture is None:
-            return own
-        shown = self.describe(picture)
-        return InFull(own.question, f"{own.background} {shown}".strip())
+    def _understood(self, query: Query) -> Asked:
+        """A query as it is searched for: stale sources refreshed, the question put behind what
+        it leans on, house rules applied, the caller and the moment checked."""
+        self._refresh_stale()
+        text = query.text
+        if not text.strip() and (query.like or query.vector is not None):
+            text = _NO_WORDS
+        full = in_full(text, query.earlier, query.choices)
+        if query.picture is not None:
+            shown = self.describe(query.picture)
+            full = InFull(full.question, f"{full.background} {shown}".strip())
+        asked = self._asked(full, query.audience, query.as_of, query.where)
+        return replace(
+            asked,
+            stage=query.stage,
+            like=query.like,
+            vector=query.vector,
+            limit=query.limit,
+            documents=query.documents,
+        )
 
     def describe(self, picture: str | Path | bytes) -> str:
         """What a picture shows, in words, by the service that ``gather.picture_service`` names.
@@ -982,6 +864,13 @@ class Desk:
             declined=declined,
             rules=question.by,
         )
+
+
+def _last(events: Iterator[Event]) -> Answer:
+    """The whole answer that a stream ends with."""
+    *_, last = events
+    assert isinstance(last, Finished)
+    return last.answer
 
 
 def _labels(audience: Iterable[str]) -> frozenset[str]:

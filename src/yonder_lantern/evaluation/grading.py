@@ -3,44 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Protocol
 from zoneinfo import ZoneInfo
 
 from ..conversation import in_full
-from ..records import Answer, Document, Hit, Progress, no_progress
+from ..records import Answer, Document, Hit, Progress, Query, no_progress
 from ..settings import parse_moment
 from .grades import Grades, QuestionGrade
 from .measures import Ranked, covered_together, rank_measures
 from .questions import Question, QuestionSet, Span
 
-NO_TURNS: tuple[str, ...] = ()
-
 
 class Gradable(Protocol):
     """What grading needs of a desk."""
 
-    def find(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Sequence[str] | None = None,
-        as_of: datetime | None = None,
-        earlier: Sequence[str] = NO_TURNS,
-    ) -> list[Hit]:
+    def find(self, query: Query) -> list[Hit]:
         """The passages that fit a question best."""
         ...
 
-    def ask(
-        self,
-        question: str,
-        *,
-        limit: int | None = None,
-        audience: Sequence[str] | None = None,
-        as_of: datetime | None = None,
-        earlier: Sequence[str] = NO_TURNS,
-    ) -> Answer:
+    def ask(self, query: Query) -> Answer:
         """One answer."""
         ...
 
@@ -118,10 +101,9 @@ def _grade_one(
     earlier: list[str] = []
     for turn in question.turns:
         earlier.append(str(in_full(turn, earlier)))
-    hits = desk.find(
-        question.question, limit=depth, audience=question.audience, as_of=moment, earlier=earlier
-    )
-    answer = desk.ask(question.question, audience=question.audience, as_of=moment, earlier=earlier)
+    query = Query(question.question, audience=question.audience, as_of=moment, earlier=earlier)
+    hits = desk.find(replace(query, limit=depth))
+    answer = desk.ask(query)
     found = [_ranked(hit) for hit in hits]
     measures = rank_measures(found, groups) if groups else {}
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]

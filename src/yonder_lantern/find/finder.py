@@ -79,14 +79,13 @@ class Finder:
         self._snapshot = snapshot
         self._settings = settings
 
-    def find(self, asked: Asked, *, limit: int) -> Findings:
+    def find(self, asked: Asked) -> Findings:
         """The passages that fit a question best.
 
         Parameters
         ----------
         asked : Asked
-        limit : int
-            How many hits at most, from 1.
+            Its limit is from 1.
 
         Raises
         ------
@@ -95,6 +94,7 @@ class Finder:
         LimitError
             The question is too long.
         """
+        limit = self._settings.limit if asked.limit is None else asked.limit
         if limit < 1:
             raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
         search = Search(self._snapshot, self._settings, asked)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import functools
 import signal
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import click
 
 from ..desk import Desk
+from ..records import QueryParts
 from ..settings import parse_override
 from .terminal import echo
 
@@ -60,13 +62,47 @@ def caller_options(command: Command) -> Command:
     return command
 
 
-def picture_option(command: Command) -> Command:
-    """``--picture``."""
-    return click.option(
-        "--picture",
-        metavar="FILE",
-        help="Search for what this picture shows as well; gather.picture_service says what.",
-    )(command)
+def query_options(command: Command) -> Command:
+    """What shapes a question, handed on as one value, ``parts``.
+
+    ``--where``, ``--earlier``, ``--picture``, ``--audience`` and ``--as-of``: the same for every
+    verb that takes a question.
+    """
+
+    @functools.wraps(command)
+    def with_parts(
+        *arguments: Any,
+        where: str,
+        earlier: tuple[str, ...],
+        picture: str | None,
+        audience: tuple[str, ...],
+        as_of: str | None,
+        **options: Any,
+    ) -> Any:
+        parts = QueryParts(
+            where=where, earlier=earlier, picture=picture, audience=audience or None, as_of=as_of
+        )
+        return command(*arguments, parts=parts, **options)
+
+    whole: Any = caller_options(with_parts)
+    for option in (
+        click.option(
+            "--picture",
+            metavar="FILE",
+            help="Search for what this picture shows as well; gather.picture_service says what.",
+        ),
+        click.option(
+            "--earlier",
+            multiple=True,
+            metavar="QUESTION",
+            help="Asked before, which this question may lean on. May be repeated.",
+        ),
+        click.option(
+            "--where", metavar="CONDITION", default="", help="Filter on details, as in SQL."
+        ),
+    ):
+        whole = option(whole)
+    return cast(Command, whole)
 
 
 @contextmanager

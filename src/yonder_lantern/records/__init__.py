@@ -64,6 +64,7 @@ from .protocols import (
     Recorder,
     no_progress,
 )
+from .query import Query, QueryParts, Stage, query_of
 from .streaming import Checked, Cited, Event, Finished, Piece, Withdrawn
 from .typed import Filled, FilledField
 
@@ -116,12 +117,15 @@ __all__ = [
     "Place",
     "Problem",
     "Progress",
+    "Query",
+    "QueryParts",
     "QuestionSetError",
     "Recorder",
     "SettingsError",
     "SourceCounts",
     "SourceError",
     "Spent",
+    "Stage",
     "StageAccount",
     "Stamp",
     "StateError",
@@ -136,5 +140,6 @@ __all__ = [
     "no_progress",
     "optional",
     "place_of",
+    "query_of",
     "sees_all_of",
 ]

@@ -207,6 +207,10 @@ class Asked:
         The words of a house rule that decline the question; nothing is searched then.
     rules : tuple of str
         The house rules that changed or declined the question.
+    limit : int or None
+        How many passages at most; `find.limit` without.
+    documents : bool
+        Whether a model gets the passages.
     """
 
     question: str
@@ -219,6 +223,13 @@ class Asked:
     like: str = ""
     declined: str = ""
     rules: tuple[str, ...] = ()
+    limit: int | None = None
+    documents: bool = True
+
+    @property
+    def rewritten(self) -> str:
+        """What is searched for: the question behind the one it leans on."""
+        return f"{self.background} {self.question}".strip()
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,7 +32,7 @@ def trace_of(
     asked = findings.asked
     return {
         "question": asked.question,
-        "became": f"{asked.background} {asked.question}".strip(),
+        "became": asked.rewritten,
         "audience": None if asked.audience is None else sorted(asked.audience),
         "as_of": None if asked.as_of is None else asked.as_of.isoformat(),
         "generation": findings.generation,
@@ -47,7 +47,7 @@ def trace_of(
         "hits": _hits(findings),
         "further": [
             {
-                "question": f"{own.asked.background} {own.asked.question}".strip(),
+                "question": own.asked.rewritten,
                 "searched": _searched(own),
                 "hits": _hits(own),
             }

@@ -13,9 +13,9 @@ import click
 
 from ...desk import Desk
 from ...desk.desk import ShownPrompt
-from ...records import Answer, CallError, Checked, Finished, Piece, Withdrawn
+from ...records import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
 from ...settings import model_profile, without_password
-from ..options import caller_options, desk_options, example, open_desk, picture_option
+from ..options import desk_options, example, open_desk, query_options
 from ..showing import (
     answer_as_json,
     counted,
@@ -50,9 +50,8 @@ from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting
     is_flag=True,
     help="Also show what the model says from memory, for comparison.",
 )
-@picture_option
 @click.option("--speak", metavar="FILE", help="Also speak the answer into this file (.wav).")
-@caller_options
+@query_options
 @desk_options
 def command(
     question: str,
@@ -61,10 +60,8 @@ def command(
     schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
-    picture: str | None,
     speak: str | None,
-    audience: tuple[str, ...],
-    as_of: str | None,
+    parts: QueryParts,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -77,33 +74,31 @@ def command(
     if limit is not None and limit < 0:
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
-    labels = audience or None
+    query = Query(question, limit=passages).with_parts(parts)
     if schema is not None:
-        filled = desk.fill(
-            question, read_schema(schema), limit=passages, audience=labels, as_of=as_of
-        )
+        filled = desk.fill(query, read_schema(schema))
         if as_json:
             echo_json(filled_as_json(filled))
         else:
             show_filled(filled, limit)
         return 0 if filled.citations else 1
     if show_prompt:
-        prompt = desk.prompt(question, limit=passages, audience=labels, as_of=as_of)
+        prompt = desk.prompt(query)
         _show_prompt(prompt, as_json=as_json)
         return 0
     bare = None
     if without_documents:
-        bare = desk.ask(question, limit=passages, audience=labels, as_of=as_of, documents=False)
+        bare = desk.ask(query, documents=False)
     streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json
     if bare is not None and not as_json:
         bare = displayed(bare)
         echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
         echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
     if streams:
-        answer = _streamed(desk, question, passages, labels, as_of, picture)
+        answer = _streamed(desk, query)
         show_citations(answer, limit)
     else:
-        answer = desk.ask(question, limit=passages, audience=labels, as_of=as_of, picture=picture)
+        answer = desk.ask(query)
         if as_json:
             shown = answer_as_json(answer)
             if bare is not None:
@@ -156,18 +151,11 @@ def read_schema(path: Path) -> Any:
         raise CallError(f"it is not JSON: {error.msg}", where, "mend it there") from None
 
 
-def _streamed(
-    desk: Desk,
-    question: str,
-    passages: int | None,
-    audience: tuple[str, ...] | None,
-    as_of: str | None,
-    picture: str | None,
-) -> Answer:
+def _streamed(desk: Desk, query: Query) -> Answer:
     """Show an answer as it is written; a sentence that does not hold is struck out."""
     size = shutil.get_terminal_size()
     scroll = Scroll(min(size.columns, width()), size.lines)
-    events = desk.stream(question, limit=passages, audience=audience, as_of=as_of, picture=picture)
+    events = desk.stream(query)
     with waiting_for(_model_name(desk)):
         first = next(events)
     struck = ""

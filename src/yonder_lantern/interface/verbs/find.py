@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import click
 
-from ...records import CallError, Findings
-from ..options import caller_options, desk_options, example, open_desk, picture_option
+from ...records import CallError, Findings, Query, QueryParts, Stage
+from ..options import desk_options, example, open_desk, query_options
 from ..showing import explanation_as_json, hit_as_json, show_explanation, show_findings
 from ..terminal import echo_json
 
@@ -30,7 +30,6 @@ from ..terminal import echo_json
     metavar="PASSAGE",
     help="Account for this one, found or not: a document's id, or DOCUMENT#OFFSET.",
 )
-@click.option("--where", metavar="CONDITION", default="", help="Filter on details, as in SQL.")
 @click.option(
     "--stage",
     type=click.Choice(["both", "lexical", "vector"]),
@@ -43,21 +42,17 @@ from ..terminal import echo_json
     metavar="FILE",
     help="Use this vector (.npy) in the place of the question's own.",
 )
-@picture_option
-@caller_options
+@query_options
 @desk_options
 def command(
     question: str,
     limit: int | None,
     why: bool,
     why_not: str | None,
-    where: str,
-    stage: Literal["both", "lexical", "vector"],
+    stage: Stage,
     like: str,
     vector: str | None,
-    picture: str | None,
-    audience: tuple[str, ...],
-    as_of: str | None,
+    parts: QueryParts,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -65,26 +60,21 @@ def command(
 ) -> int:
     """The passages found for QUESTION, best first. Exit status 1 when there are none."""
     desk = open_desk(folder, overrides)
+    query = Query(
+        question,
+        limit=limit,
+        stage="vector" if like else stage,
+        like=like,
+        vector=_read_vector(vector) if vector else None,
+    ).with_parts(parts)
     if why_not:
-        told = desk.explain(
-            question, why_not, limit=limit, audience=audience or None, as_of=as_of, where=where
-        )
+        told = desk.explain(query, why_not)
         if as_json:
             echo_json(explanation_as_json(told))
         else:
             show_explanation(told, desk.settings.find.limit if limit is None else limit)
         return 0
-    findings = desk.search(
-        question,
-        limit=limit,
-        audience=audience or None,
-        as_of=as_of,
-        where=where,
-        stage="vector" if like else stage,
-        like=like,
-        vector=_read_vector(vector) if vector else None,
-        picture=picture,
-    )
+    findings = desk.search(query)
     if as_json:
         echo_json(_as_json(question, findings))
         return 0 if findings.hits else 1

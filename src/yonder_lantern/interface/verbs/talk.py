@@ -7,9 +7,9 @@ import sys
 
 import click
 
-from ...records import LanternError
+from ...records import LanternError, QueryParts
 from ...text import one_line
-from ..options import caller_options, desk_options, example, open_desk
+from ..options import desk_options, example, open_desk, query_options
 from ..showing import answer_as_json, show_answer
 from ..terminal import displayed, echo, echo_json, faint, style
 
@@ -19,13 +19,12 @@ END_WORDS = frozenset({"bye", "exit", "quit", "end"})
 @click.command("talk", epilog=example("yonder talk\nyonder talk --resume"))
 @click.option("--resume", is_flag=True, help="Go on with the last conversation.")
 @click.option("--conversation", metavar="ID", help="Go on with this one.")
-@caller_options
+@query_options
 @desk_options
 def command(
     resume: bool,
     conversation: str | None,
-    audience: tuple[str, ...],
-    as_of: str | None,
+    parts: QueryParts,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -39,7 +38,7 @@ def command(
     desk = open_desk(folder, overrides)
     desk.snapshot()  # nothing gathered yet: say so before the first question
     kept = desk.conversations
-    labels = audience or None
+    labels = parts["audience"]
     own = kept.start(audience=labels)
     if resume or conversation:
         own = kept.resume(conversation or "", audience=labels)
@@ -55,7 +54,7 @@ def command(
         if not question.strip():
             continue
         try:
-            answer, turn = desk.talk(question, own, audience=labels, as_of=as_of)
+            answer, turn = desk.talk(question, own, **parts)
         except LanternError as error:  # a question too long, say: the conversation goes on
             echo(f"Error: {error}".replace("\n", "\n  "), err=True)
             continue

@@ -1,0 +1,93 @@
+"""A question with all that shapes what is found and answered for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any, Literal, TypedDict
+
+Stage = Literal["both", "lexical", "vector"]
+
+
+class QueryParts(TypedDict, total=False):
+    """What `Query` has besides its text, for callers who give a plain string."""
+
+    limit: int | None
+    audience: Iterable[str] | None
+    as_of: str | date | datetime | None
+    earlier: Sequence[str]
+    choices: Sequence[str]
+    where: str
+    picture: str | Path | bytes | None
+    stage: Stage
+    like: str
+    vector: Any
+    documents: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Query:
+    """A question with all that shapes what is found and answered for it.
+
+    Every call that takes a question takes one of these, or a string and its parts.
+
+    Attributes
+    ----------
+    text : str
+        May be empty with ``like`` or ``vector``.
+    limit : int, optional
+        How many passages at most; ``find.limit`` by default.
+    audience : iterable of str, optional
+        The caller's labels. None is the owner, who sees everything.
+    as_of : str, date or datetime, optional
+        Only what was valid then; now by default.
+    earlier : sequence of str
+        Questions asked before, which this one may lean on.
+    choices : sequence of str
+        What the answer before asked back (`Answer.choices`): a question that only names
+        one of them is about the one before it.
+    where : str
+        A condition on details, as in SQL: ``kind = 'notice' AND year >= 2025``.
+    picture : path or bytes, optional
+        What it shows is searched for as well; see `Desk.describe`.
+    stage : {"both", "lexical", "vector"}
+        One stage alone: its own scores, and nothing else.
+    like : str
+        A passage that hits should be like in meaning: its document, with ``#OFFSET`` for
+        another passage than the first. It is left out itself.
+    vector : array-like of float, optional
+        To be used in the place of the question's own; of the index's dimensions.
+    documents : bool, default True
+        Whether a model gets the passages; without, it answers from its memory alone, which
+        is for comparing, and nothing is checked.
+
+    Examples
+    --------
+    >>> Query("When is it open?", audience=["public"]).with_parts({"limit": 3}).limit
+    3
+    """
+
+    text: str
+    limit: int | None = field(default=None, kw_only=True)
+    audience: Iterable[str] | None = field(default=None, kw_only=True)
+    as_of: str | date | datetime | None = field(default=None, kw_only=True)
+    earlier: Sequence[str] = field(default=(), kw_only=True)
+    choices: Sequence[str] = field(default=(), kw_only=True)
+    where: str = field(default="", kw_only=True)
+    picture: str | Path | bytes | None = field(default=None, kw_only=True)
+    stage: Stage = field(default="both", kw_only=True)
+    like: str = field(default="", kw_only=True)
+    vector: Any = field(default=None, kw_only=True, compare=False, repr=False)
+    documents: bool = field(default=True, kw_only=True)
+
+    def with_parts(self, parts: QueryParts) -> Query:
+        """The same question with some parts replaced."""
+        return replace(self, **parts)
+
+
+def query_of(query: Query | str, parts: QueryParts) -> Query:
+    """A query of what a caller gave: one as it is, or a text, and parts that replace its own."""
+    whole = Query(query) if isinstance(query, str) else query
+    return whole.with_parts(parts) if parts else whole
