@@ -11,7 +11,7 @@ from typing import Any
 
 from yonder_lantern import Desk
 from yonder_lantern.desk.looking import look_at_documents
-from yonder_lantern.records import LanternError
+from yonder_lantern.records import YonderError
 
 KINDS = ("flip", "zero", "truncate")
 QUESTIONS = (
@@ -91,7 +91,7 @@ def told(folder: Path) -> dict[str, Outcome]:
 def _outcome(call: Any) -> Outcome:
     try:
         return Outcome(value=call())
-    except LanternError as error:
+    except YonderError as error:
         return Outcome(remedy=error.remedy or "none")
 
 

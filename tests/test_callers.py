@@ -10,7 +10,7 @@ import pytest
 
 from conftest import call_yonder
 from yonder_lantern import Desk
-from yonder_lantern.records import CallError, ClosedError, LanternError
+from yonder_lantern.records import CallError, ClosedError, YonderError
 
 MakeDesk = Callable[..., Desk]
 SETTINGS = (
@@ -110,7 +110,7 @@ def test_closing_while_questions_run_lets_them_end(desk: Desk) -> None:
                 hits = desk.find("When does the quay close?")
                 if hits[0].document != "handbook/quay.md":
                     wrong.append(hits[0].document)
-            except LanternError as error:
+            except YonderError as error:
                 wrong.append(str(error))
 
     threads = [threading.Thread(target=ask) for _ in range(6)]

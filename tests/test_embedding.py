@@ -24,11 +24,11 @@ from yonder_lantern.records import (
     CallError,
     CancelledError,
     IndexStateError,
-    LanternError,
     LimitError,
     NeverCancel,
     OutsideError,
     SettingsError,
+    YonderError,
     no_progress,
 )
 from yonder_lantern.settings import EmbeddingSettings
@@ -450,7 +450,7 @@ def test_other_weights_than_the_indexs_are_an_error_that_says_what_to_do(
     again.gather()
     assert again.find("tide")
     path.unlink()
-    with pytest.raises(LanternError, match=r"model\.safetensors"):
+    with pytest.raises(YonderError, match=r"model\.safetensors"):
         Desk.open(desk.folder).find("tide")
 
 

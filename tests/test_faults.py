@@ -13,7 +13,7 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
-from yonder_lantern.records import LanternError
+from yonder_lantern.records import YonderError
 
 MakeDesk = Callable[..., Desk]
 OLD: dict[str, str | bytes] = {
@@ -87,7 +87,7 @@ def test_each_write_that_fails_leaves_a_whole_index(
                 patch.setattr(target, name, failing)
             try:
                 Desk.open(desk.folder).gather()
-            except (LanternError, OSError) as error:
+            except (YonderError, OSError) as error:
                 messages.append(str(error))
             else:
                 if failing.left >= 0:  # else what failed is only made to be on the safe side

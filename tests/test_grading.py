@@ -21,10 +21,10 @@ from yonder_lantern.evaluation import (
     load_questions,
     rank_measures,
 )
-from yonder_lantern.evaluation.declining import threshold_for
 from yonder_lantern.evaluation.fitting import RankingCase, fit_ranking, fit_support
 from yonder_lantern.evaluation.grades import QuestionGrade
 from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.threshold import threshold_for
 from yonder_lantern.records import CallError, QuestionSetError
 
 MakeDesk = Callable[..., Desk]
@@ -281,11 +281,11 @@ def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
 def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Path) -> None:
     lines = (demo / "questions.jsonl").read_text().splitlines()
     (tmp_path / "some.jsonl").write_text("\n".join(lines[::3]))
-    fitted = Desk.open(demo, record=False).tune_declining(0.15, tmp_path / "some.jsonl")
+    fitted = Desk.open(demo, record=False).tune_threshold(0.15, tmp_path / "some.jsonl")
     assert fitted.reached
     assert fitted.after.min_support > fitted.before.min_support == 0.5
     assert fitted.after.declined_rightly.mean > fitted.before.declined_rightly.mean
     assert fitted.after.wrong.low < fitted.after.wrong.mean < fitted.after.wrong.high
     assert f"min_support = {fitted.after.min_support:g}" in fitted.patch()
     with pytest.raises(CallError, match="cannot be aimed at"):
-        Desk.open(demo, record=False).tune_declining(1.5)
+        Desk.open(demo, record=False).tune_threshold(1.5)

@@ -15,7 +15,7 @@ from conftest import Ran
 from yonder_lantern import Cited, Desk, Finished, Piece
 from yonder_lantern.house_rules import MASK, HouseRules, ready_pattern
 from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.records import LanternError, SettingsError
+from yonder_lantern.records import SettingsError, YonderError
 from yonder_lantern.settings import HouseRuleSettings
 
 MAIL, CARD = "yard@saltgarth.example", "4000 0000 0000 0002"
@@ -203,7 +203,7 @@ def test_an_expression_without_end_is_given_up_and_named(
     if when == "gathered":
         assert "the shouted" in str(report.problems[0])
     else:
-        with pytest.raises(LanternError, match="the shouted"):
+        with pytest.raises(YonderError, match="the shouted"):
             desk.ask(f"Who shouts {endless} at the quay?")
     assert time.perf_counter() - began < 60
 

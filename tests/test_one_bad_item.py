@@ -15,7 +15,7 @@ from yonder_lantern.index import Preparer
 from yonder_lantern.index.building import SegmentBuilder
 from yonder_lantern.index.store import DocumentStore
 from yonder_lantern.reading import readers
-from yonder_lantern.records import Item, LanternError, Stamp
+from yonder_lantern.records import Item, Stamp, YonderError
 from yonder_lantern.sources import HeldSource
 from yonder_lantern.sources.folder import FolderSource
 
@@ -30,7 +30,7 @@ EXCEPTIONS = [
     KeyError("key"),
     AssertionError(),
     OSError(5, "Input/output error"),
-    LanternError("it broke", "here", "mend it"),
+    YonderError("it broke", "here", "mend it"),
     StopIteration(),
     ZeroDivisionError("division by zero"),
     SystemError("odd"),

@@ -275,7 +275,7 @@ def pdf_with_picture() -> bytes:
 def test_an_answer_is_spoken(make_desk: MakeDesk, yonder: Callable[..., Ran]) -> None:
     desk = make_desk({"ferry.md": "# Ferry\n\nThe ferry runs every hour.\n"})
     desk.gather()
-    question = ("ask", "How often does the ferry run?", "--speak")
+    question = ("ask", "How often does the ferry run?", "--audio")
     wrong = yonder(*question, "answer.mp3", cwd=desk.folder)
     assert (wrong.status, "ends in .wav" in wrong.err) == (2, True)
     missing = yonder(*question, "answer.wav", cwd=desk.folder, PATH="/nowhere")

@@ -142,11 +142,11 @@ def test_one_stage_alone_gives_its_own_scores(harbour: Desk) -> None:
 
 
 def test_what_is_like_a_passage_is_found_without_itself(harbour: Desk) -> None:
-    hits = harbour.find("", like="notes/slip.md", stage="vector")
+    hits = harbour.find("", similar_to="notes/slip.md", stage="vector")
     assert hits
     assert all(hit.document != "notes/slip.md" for hit in hits)
     with pytest.raises(CallError, match="no passage"):
-        harbour.find("", like="notes/crew.md", audience=["public"])
+        harbour.find("", similar_to="notes/crew.md", audience=["public"])
 
 
 def test_touching_passages_are_joined_and_neighbours_shown(make_desk: MakeDesk) -> None:

@@ -18,7 +18,7 @@ import pytest
 
 from conftest import needs
 from yonder_lantern import Desk
-from yonder_lantern.records import CallError, GatherReport, LanternError, SourceError
+from yonder_lantern.records import CallError, GatherReport, SourceError, YonderError
 from yonder_lantern.sources import HeldItem
 
 MakeDesk = Callable[..., Desk]
@@ -238,7 +238,7 @@ def test_a_table_that_cannot_be_read_is_explained(
     assert book.active is not None
     book.active.title = "One"
     book.save(desk.folder / "lifts.xlsx")
-    with pytest.raises(LanternError, match=re.escape(what)) as caught:
+    with pytest.raises(YonderError, match=re.escape(what)) as caught:
         desk.gather()
     assert remedy in caught.value.remedy
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from yonder_lantern import Desk
-from yonder_lantern.records import LanternError
+from yonder_lantern.records import YonderError
 
 MakeDesk = Callable[..., Desk]
 SECTION = '[[source]]\nname = "berths"\nkey = "code"\ntable = "{table}"\nquery = """{query}"""\n'
@@ -49,7 +49,7 @@ def test_sqlite_is_only_read(query: str, harbour: Path, make_desk: MakeDesk) -> 
     before = harbour.read_bytes()
     beside = {path.name for path in harbour.parent.rglob("*.db")}
     desk = make_desk({}, SECTION.format(table=f"sqlite:///{harbour}", query=query))
-    with pytest.raises(LanternError) as caught:
+    with pytest.raises(YonderError) as caught:
         desk.gather()
     assert caught.value.remedy
     assert harbour.read_bytes() == before
@@ -71,5 +71,5 @@ def test_sqlite_is_read_with_all_that_a_query_may_do(harbour: Path, make_desk: M
 
 def test_a_database_of_another_kind_is_refused(make_desk: MakeDesk) -> None:
     desk = make_desk({}, SECTION.format(table="mysql://u@h/d", query="SELECT 1 AS code"))
-    with pytest.raises(LanternError, match="not a database that can be read: mysql"):
+    with pytest.raises(YonderError, match="not a database that can be read: mysql"):
         desk.gather()

@@ -21,7 +21,7 @@ from pathlib import Path
 from common import count_of, end_with, make_desk, text_of, write_pages
 
 from yonder_lantern import Desk
-from yonder_lantern.records import LanternError
+from yonder_lantern.records import YonderError
 
 
 def kills(count: int) -> list[str]:
@@ -79,7 +79,7 @@ def _odd(folder: Path, published: dict[int, int], edition: dict[int, int]) -> It
                 for _, one in desk.snapshot().store.each(desk.snapshot().live_rows())
             }
             desk.find("When does berth 7 close?")
-    except LanternError as error:
+    except YonderError as error:
         yield str(error)
         return
     if len(documents) != len(edition):

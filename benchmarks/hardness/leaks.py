@@ -102,7 +102,7 @@ def _call(draw: random.Random, words: list[str]) -> list[str]:
         ["find", question, "--why"],
         ["find", question, "--where", where],
         ["find", question, "--stage", draw.choice(["lexical", "vector"])],
-        ["find", "--like", document],
+        ["find", "--similar-to", document],
         ["find", question, "--why-not", document],
         ["find", f'"{question}"'],
         ["find", draw.choice(["flurbiun", "Wendleburry", "saffe", "leese"])],

@@ -15,7 +15,7 @@ from pathlib import Path
 from common import count_of, end_with, make_desk, write_pages
 
 from yonder_lantern import Desk
-from yonder_lantern.records import LanternError
+from yonder_lantern.records import YonderError
 
 
 def reads(gathers: int) -> list[str]:
@@ -39,7 +39,7 @@ def reads(gathers: int) -> list[str]:
                         faults.append(f"berth {number} is not found")
                     if any(not re.fullmatch(r"# Berth[\s\S]*:00\.", hit.text) for hit in hits):
                         faults.append("a hit is no passage")
-                except LanternError as error:
+                except YonderError as error:
                     faults.append(str(error))
                 count += 1
 

@@ -14,10 +14,10 @@ if TYPE_CHECKING:
         Finished,
         GatherReport,
         Hit,
-        LanternError,
         Piece,
         Query,
         Withdrawn,
+        YonderError,
     )
 
 __version__ = "0.1.0"
@@ -29,10 +29,10 @@ __all__ = [
     "Finished",
     "GatherReport",
     "Hit",
-    "LanternError",
     "Piece",
     "Query",
     "Withdrawn",
+    "YonderError",
     "__version__",
 ]
 

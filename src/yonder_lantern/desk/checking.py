@@ -10,7 +10,7 @@ from typing import Literal
 
 from ..embedding import NO_PASSAGES, open_method
 from ..formats import Formats
-from ..records import LanternError, NothingGatheredError
+from ..records import NothingGatheredError, YonderError
 from ..settings import model_profile, without_password
 from ..sources import Surroundings, kind_of, open_source
 from .answering import PROMPTS
@@ -62,7 +62,7 @@ def _sources(desk: Desk) -> list[Finding]:
                 found.append(Finding("good", about, said))
                 continue
             items = list(source.items())
-        except LanternError as error:
+        except YonderError as error:
             found.append(Finding("bad", about, f"{error.what} ({error.where})", error.remedy))
             continue
         readable = sum(one.made or formats.for_file(one.format_name) is not None for one in items)
@@ -81,7 +81,7 @@ def _sources(desk: Desk) -> list[Finding]:
 def _pictures(desk: Desk) -> list[Finding]:
     try:
         describer = Describer(desk.settings, desk.state)
-    except LanternError as error:
+    except YonderError as error:
         return [Finding("bad", "pictures", f"{error.what} ({error.where})", error.remedy)]
     if not describer:
         return []
@@ -92,7 +92,7 @@ def _pictures(desk: Desk) -> list[Finding]:
 def _index(desk: Desk) -> list[Finding]:
     try:
         snapshot = desk.snapshot()
-    except LanternError as error:
+    except YonderError as error:
         return [_refused("index", error)]
     manifest = snapshot.manifest
     passages = sum(entry.passages for entry in manifest.segments)
@@ -138,11 +138,11 @@ def _embedding(desk: Desk) -> list[Finding]:
             said = f"{own.method}: {embedding.dimensions} dimensions" if embedding else own.method
         else:
             said = own.method
-    except LanternError as error:
+    except YonderError as error:
         return [Finding("bad", "embedding", error.what, error.remedy)]
     try:
         entry = desk.snapshot().manifest.embedding
-    except LanternError:
+    except YonderError:
         entry = None
     if entry is not None and (entry.wanted, entry.stored) != (method.wanted, own.stored):
         gather = "gather: the passages are then embedded anew"
@@ -162,7 +162,7 @@ def _prompts(desk: Desk) -> list[Finding]:
             continue
         try:
             templates.filled(name, {"passages": [], "nearest": [], "sought": [], "missing": []})
-        except LanternError as error:
+        except YonderError as error:
             found.append(Finding("bad", f"{PROMPTS}/{name}", f"{error.what} ({error.where})",
                                  error.remedy))  # fmt: skip
             continue
@@ -183,7 +183,7 @@ def _model(desk: Desk) -> list[Finding]:
         sent = json.dumps(request_body(profile, prompt, stream=streams), ensure_ascii=False)
         *_, reply = stream_model(profile, prompt)
         assert isinstance(reply, ModelReply)
-    except LanternError as error:
+    except YonderError as error:
         return [Finding("bad", "model", f"{error.what} ({error.where})", error.remedy)]
     about = "about " if reply.tokens.estimated else ""
     said = (
@@ -203,7 +203,7 @@ def _questions(desk: Desk) -> list[Finding]:
     try:
         questions = load_questions(path).readable(desk.is_unread)
         questions.located(lambda id_: getattr(desk.document(id_), "text", None))
-    except LanternError as error:
+    except YonderError as error:
         return [_refused("questions", error)]
     held = sum(one.split == "held" for one in questions.questions)
     total = len(questions.questions)
@@ -214,7 +214,7 @@ def _questions(desk: Desk) -> list[Finding]:
     return found
 
 
-def _refused(what: str, error: LanternError) -> Finding:
+def _refused(what: str, error: YonderError) -> Finding:
     """What could not be looked at; that nothing was gathered yet is no fault."""
     state: Literal["note", "bad"] = "note" if isinstance(error, NothingGatheredError) else "bad"
     return Finding(state, what, error.what, error.remedy)

@@ -32,7 +32,6 @@ from ..records import (
     IndexStateError,
     Item,
     KeptOutError,
-    LanternError,
     LimitError,
     Money,
     Parsed,
@@ -41,6 +40,7 @@ from ..records import (
     Progress,
     SourceCounts,
     SourceError,
+    YonderError,
 )
 from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from ..sources import Source
@@ -687,7 +687,7 @@ class Collector:
 
 def _told(error: Exception) -> tuple[str, str]:
     """What is wrong with an item, and what to do."""
-    if isinstance(error, LanternError):
+    if isinstance(error, YonderError):
         return error.what, error.remedy
     if isinstance(error, OSError):
         return error.strerror or str(error), "give this user leave to read it, or exclude it"

@@ -32,7 +32,6 @@ from ..records import (
     Finished,
     GatherReport,
     Hit,
-    LanternError,
     Money,
     NeverCancel,
     NoRecorder,
@@ -42,6 +41,7 @@ from ..records import (
     QueryParts,
     Recorder,
     SourceError,
+    YonderError,
     no_progress,
     query_of,
     sees_all_of,
@@ -54,7 +54,7 @@ from .around import embedding_surroundings
 
 if TYPE_CHECKING:
     from ..evaluation import Grades
-    from ..evaluation.declining import FittedDeclining
+    from ..evaluation.threshold import FittedThreshold
     from ..evaluation.tuning import Tuned
     from .adapting import AdaptedLexicon
     from .vectors import VectorTable
@@ -260,7 +260,7 @@ class Desk:
         ------
         CallError
             The address is none of these, or the name is taken.
-        LanternError
+        YonderError
             The source cannot be read; the settings are then as they were.
         """
         from .adding import add_to_settings, take_back
@@ -300,7 +300,7 @@ class Desk:
             return
         try:
             self.gather(sources=stale)
-        except LanternError as error:  # an older answer is better than none; it says its age
+        except YonderError as error:  # an older answer is better than none; it says its age
             _LOG.warning("what is stale could not be refreshed: %s", error.what)
 
     # -- find and ask
@@ -373,20 +373,20 @@ class Desk:
 
         return tune_desk(self, questions, progress)
 
-    def tune_declining(
+    def tune_threshold(
         self,
-        most_wrong: float = 0.2,
+        max_error_rate: float = 0.2,
         questions: str | Path | None = None,
         *,
         progress: Progress = no_progress,
-    ) -> FittedDeclining:
+    ) -> FittedThreshold:
         """Fit the support below which a question is declined, and measure what comes of it.
 
-        Nothing is changed: `FittedDeclining.patch` gives the settings to write.
+        Nothing is changed: `FittedThreshold.patch` gives the settings to write.
 
         Parameters
         ----------
-        most_wrong : float, default 0.2
+        max_error_rate : float, default 0.2
             Of the answers given, the share that may be wrong, between 0 and 1.
         questions : path, optional
             A question set; ``grade.questions`` of the settings by default.
@@ -397,9 +397,9 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few questions to fit.
         """
-        from .tuning import tune_declining
+        from .tuning import tune_threshold
 
-        return tune_declining(self, questions, most_wrong, progress)
+        return tune_threshold(self, questions, max_error_rate, progress)
 
     def adapt_lexicon(
         self,
@@ -788,7 +788,7 @@ class Desk:
         it leans on, house rules applied, the caller and the moment checked."""
         self._refresh_stale()
         text = query.text
-        if not text.strip() and (query.like or query.vector is not None):
+        if not text.strip() and (query.similar_to or query.vector is not None):
             text = _NO_WORDS
         full = in_full(text, query.earlier, query.choices)
         if query.picture is not None:
@@ -798,7 +798,7 @@ class Desk:
         return replace(
             asked,
             stage=query.stage,
-            like=query.like,
+            similar_to=query.similar_to,
             vector=query.vector,
             limit=query.limit,
             documents=query.documents,

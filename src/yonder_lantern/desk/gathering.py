@@ -28,11 +28,11 @@ from ..records import (
     Document,
     GatherReport,
     IndexStateError,
-    LanternError,
     NeverCancel,
     Problem,
     Progress,
     SourceCounts,
+    YonderError,
     no_progress,
 )
 from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
@@ -178,7 +178,7 @@ class _Gathering:
         """Gather every source that is to be, then what they have in common."""
         if self._order.rebuild:
             self._carry_over()
-        failures: list[LanternError] = []
+        failures: list[YonderError] = []
         wanted = self._wanted()
         for own in wanted:
             try:
@@ -254,7 +254,7 @@ class _Gathering:
             )
         )
 
-    def _failed(self, own: SourceSettings, trouble: Exception) -> LanternError:
+    def _failed(self, own: SourceSettings, trouble: Exception) -> YonderError:
         """Report a source that could not be read; its documents stay."""
         error = _as_error(own, trouble)
         counts = self._report.sources.setdefault(own.name, SourceCounts())
@@ -297,7 +297,7 @@ class _Gathering:
                         self._collector.carry_over(name, snapshot.store)
                         self._writer.store.remember_source(known)
                         self._known[name] = known
-        except LanternError as error:
+        except YonderError as error:
             _LOG.warning("the earlier index cannot be read: %s", error.what)
             self._report.problems.append(
                 Problem(
@@ -370,14 +370,14 @@ class _Gathering:
             )
 
 
-def _as_error(own: SourceSettings, trouble: Exception) -> LanternError:
+def _as_error(own: SourceSettings, trouble: Exception) -> YonderError:
     """Whatever went wrong with a source as an error for people."""
-    if isinstance(trouble, LanternError):
+    if isinstance(trouble, YonderError):
         return trouble
     if isinstance(trouble, OSError):
         reason, where = trouble.strerror or str(trouble), str(trouble.filename or "")
-        return LanternError(reason, where, "see that it can be read")
-    return LanternError(
+        return YonderError(reason, where, "see that it can be read")
+    return YonderError(
         f"reading it failed: {type(trouble).__name__}: {trouble}",
         own.place,
         "leave it out, and report the fault",

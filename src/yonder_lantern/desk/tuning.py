@@ -12,7 +12,7 @@ from msgspec.structs import replace as replace_settings
 from ..conversation import in_full
 from ..embedding import lexical_weight_of
 from ..evaluation import Grades, Question, Ranked, load_questions
-from ..evaluation.declining import FittedDeclining, fit_declining
+from ..evaluation.threshold import FittedThreshold, fit_threshold
 from ..evaluation.tuning import Candidates, Tuned, tune
 from ..find import Search
 from ..records import Asked, CallError, Progress, QuestionSetError
@@ -87,14 +87,14 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
     )
 
 
-def tune_declining(
-    desk: Desk, questions: str | Path | None, most_wrong: float, progress: Progress
-) -> FittedDeclining:
-    """Fit the support below which a desk declines. See `Desk.tune_declining`."""
-    if not 0 < most_wrong < 1:
+def tune_threshold(
+    desk: Desk, questions: str | Path | None, max_error_rate: float, progress: Progress
+) -> FittedThreshold:
+    """Fit the support below which a desk declines. See `Desk.tune_threshold`."""
+    if not 0 < max_error_rate < 1:
         raise CallError(
-            f"a share of {most_wrong:g} cannot be aimed at",
-            "most_wrong",
+            f"a share of {max_error_rate:g} cannot be aimed at",
+            "max_error_rate",
             "give one between 0 and 1",
         )
     own = desk.settings.grade
@@ -115,7 +115,7 @@ def tune_declining(
         )
 
     now = desk.settings.answer.min_support
-    return fit_declining(graded, now=now, most_wrong=most_wrong)
+    return fit_threshold(graded, now=now, max_error_rate=max_error_rate)
 
 
 def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator
 
-from ..records import Cancel, GatherReport, LanternError, Progress, no_progress
+from ..records import Cancel, GatherReport, Progress, YonderError, no_progress
 from ..settings import FolderSettings, RecordingSettings, SourceSettings
 from ..sources.folder import FolderSource
 from .desk import Desk
@@ -57,7 +57,7 @@ def _look(desk: Desk, own: SourceSettings) -> Look | None:
     try:
         source.check()
         return {one.key: (one.stamp.size, one.stamp.modified_ns) for one in source.items()}
-    except (LanternError, OSError):
+    except (YonderError, OSError):
         return None
 
 

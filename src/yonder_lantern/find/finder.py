@@ -174,7 +174,7 @@ class Search:
             lexicon=lexicon,
         )
         self.clock.lap("understand")
-        self._like = self.passage_named(asked.like) if asked.like else None
+        self._similar_to = self.passage_named(asked.similar_to) if asked.similar_to else None
         fits = self._seen_documents
         if asked.where:
             count = int(snapshot.layout.documents[-1])
@@ -203,10 +203,11 @@ class Search:
                 mask[found] = True
                 own = np.split(mask, self.snapshot.layout.passages[1:-1])
                 allowed = [one & other for one, other in zip(allowed, own, strict=True)]
-        if self._like is not None:
-            number = int(np.searchsorted(self.snapshot.layout.passages, self._like, "right")) - 1
+        if self._similar_to is not None:
+            starts = self.snapshot.layout.passages
+            number = int(np.searchsorted(starts, self._similar_to, "right")) - 1
             allowed = [own.copy() for own in allowed]
-            allowed[number][self._like - int(self.snapshot.layout.passages[number])] = False
+            allowed[number][self._similar_to - int(starts[number])] = False
         return None if all(bool(own.all()) for own in allowed) else allowed
 
     def _as_read(self) -> str:
@@ -220,11 +221,13 @@ class Search:
         if self.asked.stage == "lexical":
             return None
         entry = self.snapshot.manifest.embedding
-        if self._like is not None:
-            own_vector = self.snapshot.layout.vectors(np.array([self._like]))
+        if self._similar_to is not None:
+            own_vector = self.snapshot.layout.vectors(np.array([self._similar_to]))
             if own_vector is None or not own_vector.any():
                 raise CallError(
-                    f"{self.asked.like!r} has no vector", "like", "gather with an embedding first"
+                    f"{self.asked.similar_to!r} has no vector",
+                    "similar_to",
+                    "gather with an embedding first",
                 )
             return np.asarray(own_vector[0])
         if self.asked.vector is not None:
@@ -249,7 +252,7 @@ class Search:
 
     def _least_cosine(self) -> float:
         entry = self.snapshot.manifest.embedding
-        if entry is None or self.asked.like or self.asked.vector is not None:
+        if entry is None or self.asked.similar_to or self.asked.vector is not None:
             return 0.0
         least = least_cosine_of(entry.method)
         known = self.lexical.known

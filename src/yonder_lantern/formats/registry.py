@@ -6,7 +6,7 @@ from functools import cache
 from importlib.metadata import entry_points
 from pathlib import PurePosixPath
 
-from ..records import LanternError, Limits
+from ..records import Limits, YonderError
 from .protocol import Format
 
 ENTRY_POINT_GROUP = "yonder_lantern.formats"
@@ -35,7 +35,7 @@ class Formats:
             for suffix in kind.suffixes
         }
         if not self._by_suffix:
-            raise LanternError(
+            raise YonderError(
                 "no formats are registered", "", "reinstall yonder-lantern: its metadata is missing"
             )
 

@@ -24,10 +24,10 @@ from ..records import (
     Document,
     FormatError,
     IndexStateError,
-    LanternError,
     Mark,
     Origin,
     OriginRun,
+    YonderError,
     may_see,
 )
 from ..storage import REBUILD, open_private
@@ -204,7 +204,7 @@ class DocumentStore:
             connection.execute("SELECT 1 FROM documents LIMIT 1").fetchone()
         return connection
 
-    def _damaged(self, error: sqlite3.Error) -> LanternError:
+    def _damaged(self, error: sqlite3.Error) -> YonderError:
         text = str(error)
         if self._closed:
             return ClosedError(

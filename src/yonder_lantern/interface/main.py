@@ -11,7 +11,7 @@ from typing import Any
 import click
 
 from .. import __version__
-from ..records import CancelledError, LanternError
+from ..records import CancelledError, YonderError
 from ..text import one_line
 from .terminal import RED, VisibleFormatter, echo, echo_json, style
 
@@ -99,7 +99,7 @@ def run(arguments: list[str]) -> int:
     except (KeyboardInterrupt, click.Abort):
         echo("Interrupted; what was there before still stands.", err=True)
         return INTERRUPTED
-    except LanternError as error:
+    except YonderError as error:
         if debug:
             raise
         _say(error, as_json)
@@ -112,12 +112,12 @@ def run(arguments: list[str]) -> int:
             raise
         where = str(error.filename or "")
         remedy = "see that it is there, that this user may use it, and that the disk has room"
-        _say(LanternError(error.strerror or str(error), where, remedy), as_json)
+        _say(YonderError(error.strerror or str(error), where, remedy), as_json)
         return BROKEN
     except Exception as error:
         if debug:
             raise
-        unexpected = LanternError(
+        unexpected = YonderError(
             f"something broke: {type(error).__name__}: {error}",
             remedy="run it again with --debug and report what it prints",
         )
@@ -126,11 +126,11 @@ def run(arguments: list[str]) -> int:
     return result if isinstance(result, int) else 0
 
 
-def _say(error: LanternError, as_json: bool) -> None:
+def _say(error: YonderError, as_json: bool) -> None:
     if as_json:
         shown = {"what": error.what, "where": error.where, "remedy": error.remedy}
         echo_json({"error": shown})
-    told = LanternError(error.what, one_line(error.where), one_line(error.remedy))
+    told = YonderError(error.what, one_line(error.where), one_line(error.remedy))
     # Lines after the first are set in: nothing that an error quotes can look like another one.
     echo(style("Error: ", fg=RED, bold=True) + str(told).replace("\n", "\n  "), err=True)
 

@@ -15,7 +15,7 @@ from typing import Any, BinaryIO
 
 from ..formats import Formats, read_document
 from ..formats.shown import Shown
-from ..records import FormatError, LanternError, Limits, Parsed
+from ..records import FormatError, Limits, Parsed, YonderError
 from ..settings import HouseRuleSettings, PassageSettings
 from ..text import UNKNOWN
 from .messages import HEADER, READY, Read
@@ -33,7 +33,7 @@ class Answering:
         self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
         self._preparer: Any = None  # loads much: only when it is first asked for
 
-    def __call__(self, request: dict[str, Any]) -> Read | LanternError:
+    def __call__(self, request: dict[str, Any]) -> Read | YonderError:
         """The document, or why there is none."""
         item, data, passages = (request.pop(name) for name in ("item", "data", "passages"))
         rules = self._rules_of(request.pop("house_rules"))
@@ -45,7 +45,7 @@ class Answering:
             if shown is not None and shown.unknown:
                 return Read(document, pictures=tuple(shown.unknown.values()))
             return self._prepared(Read(document), passages)
-        except LanternError as error:
+        except YonderError as error:
             return error
         except MemoryError:
             return too_much_memory()

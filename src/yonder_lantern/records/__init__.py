@@ -29,7 +29,6 @@ from .errors import (
     FormatError,
     IndexStateError,
     KeptOutError,
-    LanternError,
     LimitError,
     MissingExtraError,
     NothingGatheredError,
@@ -38,6 +37,7 @@ from .errors import (
     SettingsError,
     SourceError,
     StateError,
+    YonderError,
 )
 from .extras import optional
 from .findings import (
@@ -97,7 +97,6 @@ __all__ = [
     "IndexStateError",
     "Item",
     "KeptOutError",
-    "LanternError",
     "LimitError",
     "Limits",
     "Mark",
@@ -134,6 +133,7 @@ __all__ = [
     "Tokens",
     "Unsupported",
     "Withdrawn",
+    "YonderError",
     "heading_trail",
     "heading_words",
     "may_see",

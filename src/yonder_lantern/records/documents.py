@@ -208,7 +208,7 @@ class Item:
     source, key : str
     read : callable
         Gives its bytes, or a `Parsed` where the source itself makes the text, as
-        of a table's row. Raises `OSError` or a `LanternError` when it cannot be had.
+        of a table's row. Raises `OSError` or a `YonderError` when it cannot be had.
     stamp : Stamp
     audience : frozenset of str
     details : mapping

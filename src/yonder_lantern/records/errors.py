@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 
-class LanternError(Exception):
+class YonderError(Exception):
     """Base of every error that Yonder Lantern raises on purpose.
 
     Parameters
@@ -17,7 +17,7 @@ class LanternError(Exception):
 
     Examples
     --------
-    >>> print(LanternError("no such folder", "source.folder", "make it, or mend the path"))
+    >>> print(YonderError("no such folder", "source.folder", "make it, or mend the path"))
     no such folder
       where: source.folder
       to do: make it, or mend the path
@@ -40,35 +40,35 @@ class LanternError(Exception):
         return "\n".join(lines)
 
 
-class SettingsError(LanternError):
+class SettingsError(YonderError):
     """The settings file, or an override of it, is wrong."""
 
     exit_status = 2
 
 
-class CallError(LanternError):
+class CallError(YonderError):
     """The call itself is wrong: an empty question, an option out of range."""
 
     exit_status = 2
 
 
-class QuestionSetError(LanternError):
+class QuestionSetError(YonderError):
     """The question set cannot be used as it is."""
 
     exit_status = 2
 
 
-class SourceError(LanternError):
+class SourceError(YonderError):
     """A place documents come from cannot be read."""
 
     exit_status = 2
 
 
-class OutsideError(LanternError):
+class OutsideError(YonderError):
     """Another program or machine cannot be reached, refuses, or answers something else."""
 
 
-class FormatError(LanternError):
+class FormatError(YonderError):
     """One document cannot be read. The others are not concerned."""
 
 
@@ -76,7 +76,7 @@ class KeptOutError(FormatError):
     """A document that a house rule keeps out. It is no failure, and no version of it stays."""
 
 
-class IndexStateError(LanternError):
+class IndexStateError(YonderError):
     """The index is missing, damaged, newer than this program, or being written."""
 
 
@@ -86,29 +86,29 @@ class NothingGatheredError(IndexStateError):
     exit_status = 2
 
 
-class StateError(LanternError):
+class StateError(YonderError):
     """A trace, a conversation or the ledger is damaged. The index is not concerned."""
 
 
-class ClosedError(LanternError):
+class ClosedError(YonderError):
     """A generation of the index was used after it was closed."""
 
     exit_status = 2
 
 
-class LimitError(LanternError):
+class LimitError(YonderError):
     """Something is larger or longer than a limit allows."""
 
     exit_status = 2
 
 
-class MissingExtraError(LanternError):
+class MissingExtraError(YonderError):
     """An optional package is needed and not installed."""
 
     exit_status = 2
 
 
-class CancelledError(LanternError):
+class CancelledError(YonderError):
     """The work was interrupted on request; what was there before still stands."""
 
     exit_status = 130

@@ -200,7 +200,7 @@ class Asked:
         Which stages are used.
     vector : float32 array or None
         A vector to use in the place of the question's own.
-    like : str
+    similar_to : str
         A passage (``DOCUMENT``, ``DOCUMENT#OFFSET``) whose vector is used so; it is
         left out itself.
     declined : str
@@ -220,7 +220,7 @@ class Asked:
     where: str = ""
     stage: Literal["both", "lexical", "vector"] = "both"
     vector: Any = field(default=None, compare=False, repr=False)
-    like: str = ""
+    similar_to: str = ""
     declined: str = ""
     rules: tuple[str, ...] = ()
     limit: int | None = None

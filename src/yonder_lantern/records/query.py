@@ -22,7 +22,7 @@ class QueryParts(TypedDict, total=False):
     where: str
     picture: str | Path | bytes | None
     stage: Stage
-    like: str
+    similar_to: str
     vector: Any
     documents: bool
 
@@ -36,7 +36,7 @@ class Query:
     Attributes
     ----------
     text : str
-        May be empty with ``like`` or ``vector``.
+        May be empty with ``similar_to`` or ``vector``.
     limit : int, optional
         How many passages at most; ``find.limit`` by default.
     audience : iterable of str, optional
@@ -54,7 +54,7 @@ class Query:
         What it shows is searched for as well; see `Desk.describe`.
     stage : {"both", "lexical", "vector"}
         One stage alone: its own scores, and nothing else.
-    like : str
+    similar_to : str
         A passage that hits should be like in meaning: its document, with ``#OFFSET`` for
         another passage than the first. It is left out itself.
     vector : array-like of float, optional
@@ -78,7 +78,7 @@ class Query:
     where: str = field(default="", kw_only=True)
     picture: str | Path | bytes | None = field(default=None, kw_only=True)
     stage: Stage = field(default="both", kw_only=True)
-    like: str = field(default="", kw_only=True)
+    similar_to: str = field(default="", kw_only=True)
     vector: Any = field(default=None, kw_only=True, compare=False, repr=False)
     documents: bool = field(default=True, kw_only=True)
 

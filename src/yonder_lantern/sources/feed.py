@@ -17,10 +17,10 @@ from ..outside import Client
 from ..records import (
     FormatError,
     Item,
-    LanternError,
     OutsideError,
     SourceError,
     Stamp,
+    YonderError,
     optional,
 )
 from ..settings import FeedSettings, parted, without_password
@@ -73,7 +73,7 @@ class FeedSource:
             entries = self._entries(kept)
             now = []
             for key, entry in entries:
-                if isinstance(entry, LanternError):
+                if isinstance(entry, YonderError):
                     yield self._failing(key, entry)
                     continue
                 page = as_page(entry)
@@ -91,7 +91,7 @@ class FeedSource:
                 else:
                     kept.drop(key)
 
-    def _failing(self, key: str, error: LanternError) -> Item:
+    def _failing(self, key: str, error: YonderError) -> Item:
         audience = frozenset(self._settings.audience)
         return Item(
             self._settings.name, key, partial(fail_with, error), Stamp(0, 0), audience, {}, "x.html"
@@ -110,11 +110,11 @@ class FeedSource:
             "entry.html",
         )
 
-    def _entries(self, kept: Kept) -> list[tuple[str, Entry | LanternError]]:
+    def _entries(self, kept: Kept) -> list[tuple[str, Entry | YonderError]]:
         entries = read_feed(self._fetch(kept), self._where)
-        found: dict[str, Entry | LanternError] = {}
+        found: dict[str, Entry | YonderError] = {}
         for number, entry in enumerate(entries, 1):
-            if isinstance(entry, LanternError):
+            if isinstance(entry, YonderError):
                 found[f"(entry {number})"] = entry
                 continue
             key = _key(entry.id)
@@ -155,7 +155,7 @@ class FeedSource:
         return reply.body
 
 
-def read_feed(data: bytes, where: str) -> list[Entry | LanternError]:
+def read_feed(data: bytes, where: str) -> list[Entry | YonderError]:
     """The entries of a feed of any of the three formats; for a bad one, what is wrong with it.
 
     Raises
@@ -177,7 +177,7 @@ def read_feed(data: bytes, where: str) -> list[Entry | LanternError]:
     return [_made(_entry, one) for one in found.entries if one.get("id") or one.get("link")]
 
 
-def _made(make: Callable[[Any], Entry], one: Any) -> Entry | LanternError:
+def _made(make: Callable[[Any], Entry], one: Any) -> Entry | YonderError:
     """An entry, or what is wrong with it."""
     try:
         return make(one)
@@ -207,7 +207,7 @@ def _entry(one: Any) -> Entry:
     return Entry(str(one.get("id") or one["link"]), title, content, details)
 
 
-def _json_feed(data: bytes, where: str) -> list[Entry | LanternError]:
+def _json_feed(data: bytes, where: str) -> list[Entry | YonderError]:
     try:
         root = json.loads(data)
         if "jsonfeed.org" not in str(root.get("version", "")):

@@ -9,7 +9,7 @@ from importlib.metadata import EntryPoint, entry_points
 from pathlib import Path
 from typing import Protocol
 
-from ..records import Cancel, Item, LanternError, Limits, NeverCancel, SettingsError
+from ..records import Cancel, Item, Limits, NeverCancel, SettingsError, YonderError
 from ..settings import KINDS, OtherSettings, OutsideSettings, SourceSettings
 
 ENTRY_POINT_GROUP = "yonder_lantern.sources"
@@ -45,7 +45,7 @@ class Surroundings:
     notice: Callable[[str], None] = _unheard
 
 
-def fail_with(error: LanternError) -> bytes:
+def fail_with(error: YonderError) -> bytes:
     """Reading an item that cannot be had."""
     raise error
 

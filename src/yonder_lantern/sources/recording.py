@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 
 from ..outside import Segment, transcribe
-from ..records import FormatError, Item, LanternError, Money, SettingsError, Stamp, optional
+from ..records import FormatError, Item, Money, SettingsError, Stamp, YonderError, optional
 from ..settings import FolderSettings, OutsideSettings, RecordingSettings
 from .folder import FolderSource
 from .kept import Copy, Kept
@@ -101,7 +101,7 @@ class RecordingSource:
         if service is not None and not self._known(path, service):
             try:
                 seconds = length_of(path)
-            except LanternError as error:
+            except YonderError as error:
                 read = partial(_refuse, error)
             price = Money(
                 Decimal(service.price) * Decimal(seconds) / 3600,
@@ -164,7 +164,7 @@ class RecordingSource:
             return data
 
 
-def _refuse(error: LanternError) -> bytes:
+def _refuse(error: YonderError) -> bytes:
     raise error
 
 

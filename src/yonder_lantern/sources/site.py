@@ -17,11 +17,11 @@ from ..outside import Client, Reply, as_text
 from ..records import (
     CancelledError,
     Item,
-    LanternError,
     LimitError,
     OutsideError,
     SourceError,
     Stamp,
+    YonderError,
     optional,
 )
 from ..settings import SiteSettings, parted, without_password
@@ -119,10 +119,10 @@ class SiteSource:
             one = waiting.popleft()
             fetched += 1
             page = self._page(client, kept, one)
-            if isinstance(page, LanternError) and not isinstance(page, _LeftOut):
+            if isinstance(page, YonderError) and not isinstance(page, _LeftOut):
                 failed = True
                 yield self._failing(self._key(one.address), page)
-            if page is None or isinstance(page, LanternError):  # gone, or cannot be had
+            if page is None or isinstance(page, YonderError):  # gone, or cannot be had
                 continue
             address, copy = page
             for link in copy.about["links"]:
@@ -168,7 +168,7 @@ class SiteSource:
             f"page{about['suffix']}",
         )
 
-    def _failing(self, key: str, error: LanternError) -> Item:
+    def _failing(self, key: str, error: YonderError) -> Item:
         def fail() -> bytes:
             raise error
 
@@ -179,13 +179,13 @@ class SiteSource:
 
     def _page(
         self, client: Client, kept: Kept, one: _Asked
-    ) -> tuple[str, Copy] | LanternError | None:
+    ) -> tuple[str, Copy] | YonderError | None:
         """A page, or why it cannot be had; without its one start page there is no site."""
         try:
             return self._fetch(client, kept, one)
         except CancelledError:
             raise
-        except LanternError as error:
+        except YonderError as error:
             if one.depth > 0 or len(self._starts) > 1:
                 return error
             what = f"the start page cannot be had: {error.what}"

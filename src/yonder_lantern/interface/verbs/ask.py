@@ -50,7 +50,7 @@ from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting
     is_flag=True,
     help="Also show what the model says from memory, for comparison.",
 )
-@click.option("--speak", metavar="FILE", help="Also speak the answer into this file (.wav).")
+@click.option("--audio", metavar="FILE", help="Also speak the answer into this file (.wav).")
 @query_options
 @desk_options
 def command(
@@ -60,7 +60,7 @@ def command(
     schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
-    speak: str | None,
+    audio: str | None,
     parts: QueryParts,
     folder: str,
     overrides: tuple[str, ...],
@@ -106,10 +106,10 @@ def command(
             echo_json(shown)
         else:
             show_answer(answer, limit)
-    if speak:
-        _speak(answer, Path(speak))
+    if audio:
+        _speak(answer, Path(audio))
         if not as_json:
-            echo(f"Written: {speak}")
+            echo(f"Written: {audio}")
     return 1 if answer.declined or answer.choices else 0
 
 

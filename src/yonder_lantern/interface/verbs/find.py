@@ -18,7 +18,7 @@ from ..terminal import echo_json
     epilog=example(
         'yonder find "What does a visiting yacht pay?" --why --limit 3\n'
         'yonder find "slipway closed" --where "source = \'notices\'"\n'
-        "yonder find --like tariffs/tariff-2026.md\n"
+        "yonder find --similar-to tariffs/tariff-2026.md\n"
         'yonder find "tide gauge" --why-not notices/2026-07.md'
     ),
 )
@@ -36,7 +36,9 @@ from ..terminal import echo_json
     default="both",
     help="One stage alone, with its own scores.",
 )
-@click.option("--like", metavar="PASSAGE", default="", help="What is like this one in meaning.")
+@click.option(
+    "--similar-to", metavar="PASSAGE", default="", help="Find what this passage is like in meaning."
+)
 @click.option(
     "--vector",
     metavar="FILE",
@@ -50,7 +52,7 @@ def command(
     why: bool,
     why_not: str | None,
     stage: Stage,
-    like: str,
+    similar_to: str,
     vector: str | None,
     parts: QueryParts,
     folder: str,
@@ -63,8 +65,8 @@ def command(
     query = Query(
         question,
         limit=limit,
-        stage="vector" if like else stage,
-        like=like,
+        stage="vector" if similar_to else stage,
+        similar_to=similar_to,
         vector=_read_vector(vector) if vector else None,
     ).with_parts(parts)
     if why_not:

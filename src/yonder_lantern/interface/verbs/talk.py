@@ -7,7 +7,7 @@ import sys
 
 import click
 
-from ...records import LanternError, QueryParts
+from ...records import QueryParts, YonderError
 from ...text import one_line
 from ..options import desk_options, example, open_desk, query_options
 from ..showing import answer_as_json, show_answer
@@ -55,7 +55,7 @@ def command(
             continue
         try:
             answer, turn = desk.talk(question, own, **parts)
-        except LanternError as error:  # a question too long, say: the conversation goes on
+        except YonderError as error:  # a question too long, say: the conversation goes on
             echo(f"Error: {error}".replace("\n", "\n  "), err=True)
             continue
         if as_json:

@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from ...desk import Desk
-from ...evaluation.declining import FittedDeclining
+from ...evaluation.threshold import FittedThreshold
 from ...evaluation.tuning import Tuned
 from ...records import CallError
 from ..options import desk_options, example, open_desk, until_interrupted
@@ -19,7 +19,7 @@ from ..terminal import AMBER, echo, echo_json, faint, style
 @click.command(
     "tune",
     epilog=example(
-        "yonder tune\nyonder tune --out patch.toml\nyonder tune --declining --most-wrong 0.1"
+        "yonder tune\nyonder tune --out patch.toml\nyonder tune --threshold --max-error-rate 0.1"
     ),
 )
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
@@ -34,25 +34,25 @@ from ..terminal import AMBER, echo, echo_json, faint, style
     help="Fit the lexicon's words to the documents instead, by the encoder of embedding.model.",
 )
 @click.option(
-    "--declining",
+    "--threshold",
     is_flag=True,
     help="Fit how sure an answer has to be instead, answer.min_support.",
 )
 @click.option(
-    "--most-wrong",
+    "--max-error-rate",
     type=float,
     default=0.2,
     show_default=True,
     metavar="SHARE",
-    help="With --declining: of the answers given, how many may be wrong.",
+    help="With --threshold: of the answers given, how many may be wrong.",
 )
 @desk_options
 def command(
     questions: str | None,
     out: str | None,
     lexicon: bool,
-    declining: bool,
-    most_wrong: float,
+    threshold: bool,
+    max_error_rate: float,
     folder: str,
     overrides: tuple[str, ...],
     as_json: bool,
@@ -62,22 +62,22 @@ def command(
 
     Nothing is changed. The settings that are proposed can be put into yonder.toml.
     Exit status 1 when none are better, beyond chance, than those there are; with
-    --declining, when no threshold keeps to the share that is allowed.
+    --threshold, when no threshold keeps to the share that is allowed.
     """
     desk = open_desk(folder, overrides)
     if lexicon:
         if questions:
             raise CallError("the lexicon is fitted to the documents", "--questions", "leave it out")
         return _adapt(desk, out or "lexicon", as_json)
-    if declining:
+    if threshold:
         with progress_shown() as progress:
-            fitted = desk.tune_declining(most_wrong, questions, progress=progress)
+            fitted = desk.tune_threshold(max_error_rate, questions, progress=progress)
         if out:
             Path(out).write_text(fitted.patch() + "\n", encoding="utf-8")
         if as_json:
             echo_json({**asdict(fitted), "patch": fitted.patch()})
         else:
-            _show_declining(fitted, out)
+            _show_threshold(fitted, out)
         return 0 if fitted.reached else 1
     with progress_shown() as progress:
         tuned = desk.tune(questions, progress=progress)
@@ -124,8 +124,8 @@ def _adapt(desk: Desk, out: str, as_json: bool) -> int:
     return 0
 
 
-def _show_declining(fitted: FittedDeclining, out: str | None) -> None:
-    goal = f"At most {fitted.most_wrong:.0%} of the answers given may be wrong"
+def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
+    goal = f"At most {fitted.max_error_rate:.0%} of the answers given may be wrong"
     echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
     echo()
     before, after = fitted.before, fitted.after

@@ -37,12 +37,12 @@ class AtThreshold:
 
 
 @dataclass(frozen=True, slots=True)
-class FittedDeclining:
+class FittedThreshold:
     """A threshold fitted on the ``fit`` questions, and what it leads to on the ``held`` ones.
 
     Attributes
     ----------
-    most_wrong : float
+    max_error_rate : float
         The share of wrong answers that was allowed.
     reached : bool
         Whether any threshold keeps to that on the ``fit`` questions.
@@ -52,7 +52,7 @@ class FittedDeclining:
         On the held ones, as it is and as proposed; on those for fitting where none are held.
     """
 
-    most_wrong: float
+    max_error_rate: float
     reached: bool
     fit: AtThreshold
     before: AtThreshold
@@ -63,9 +63,9 @@ class FittedDeclining:
         return f"[answer]\nmin_support = {self.after.min_support:g}"
 
 
-def fit_declining(
-    graded: Callable[[float, str], Grades], *, now: float, most_wrong: float
-) -> FittedDeclining:
+def fit_threshold(
+    graded: Callable[[float, str], Grades], *, now: float, max_error_rate: float
+) -> FittedThreshold:
     """Fit the threshold for answering.
 
     The questions for fitting are asked once with nothing declined. The lowest threshold
@@ -79,7 +79,7 @@ def fit_declining(
         The grades of a split's questions at a threshold.
     now : float
         The threshold as it is.
-    most_wrong : float
+    max_error_rate : float
         Of the answers given, 0 to 1.
 
     References
@@ -88,22 +88,22 @@ def fit_declining(
     risk against coverage.
     """
     everything = graded(0.0, "fit")
-    threshold, reached = threshold_for(everything.questions, most_wrong)
+    threshold, reached = threshold_for(everything.questions, max_error_rate)
     held = graded(threshold, "held")
     split = "held" if held.questions else "fit"
     fit = _at(threshold, graded(threshold, "fit"))
     after = _at(threshold, held) if held.questions else fit
-    return FittedDeclining(most_wrong, reached, fit, _at(now, graded(now, split)), after)
+    return FittedThreshold(max_error_rate, reached, fit, _at(now, graded(now, split)), after)
 
 
-def threshold_for(questions: Sequence[QuestionGrade], most_wrong: float) -> tuple[float, bool]:
+def threshold_for(questions: Sequence[QuestionGrade], max_error_rate: float) -> tuple[float, bool]:
     """The lowest threshold at which few enough answers are wrong, to two digits.
 
     Parameters
     ----------
     questions : sequence of QuestionGrade
         Asked with nothing declined.
-    most_wrong : float
+    max_error_rate : float
 
     Returns
     -------
@@ -116,7 +116,7 @@ def threshold_for(questions: Sequence[QuestionGrade], most_wrong: float) -> tupl
     given = support[None, :] >= grid[:, None]
     counts = given.sum(axis=1)
     shares = np.where(counts > 0, (given & wrong).sum(axis=1) / np.maximum(counts, 1), 1.0)
-    able = np.flatnonzero(shares <= most_wrong)
+    able = np.flatnonzero(shares <= max_error_rate)
     if len(able):
         return float(grid[able[0]]), True
     return float(grid[int(np.argmin(shares))]), False
