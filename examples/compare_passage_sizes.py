@@ -1,4 +1,4 @@
-"""Grade two passage sizes on one question set.
+"""Grade three passage sizes on one question set.
 
 Relevance is judged by spans of the documents, not by passage numbers, so settings that cut
 differently can be compared. To be fair to small passages, each setting is given the same number
@@ -17,7 +17,7 @@ BUDGET = 900  # tokens that are read for each question
 
 folder = Path(tempfile.mkdtemp()) / "harbour"
 copy_demo(folder)
-for tokens in (90, 180):
+for tokens in (90, 180, 300):
     limit = BUDGET // tokens
     settings = {"passages.tokens": tokens, "find.limit": limit}
     desk = Desk.open(folder, settings=settings, record=False)

@@ -269,7 +269,9 @@ def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
         given = [one.right for one in questions if one.support >= threshold]
         return 1 - sum(given) / len(given) if given else 1.0
 
-    threshold, reached = threshold_for(questions, most)
+    threshold, reached = threshold_for(
+        [one.support for one in questions], [one.right for one in questions], most
+    )
     lower = [n / 100 for n in range(round(threshold * 100))]
     if reached:
         assert share(threshold) <= most

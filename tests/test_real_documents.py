@@ -16,7 +16,7 @@ from asking import Asked, Spot, derived, heading_questions, read_asked, terms_of
 from binding import bound, found_again, phrase, says
 from catalogue import BY_NAME, COLLECTIONS
 from check_model_text import VERDICTS, kept_parts, sentence_hash
-from compare import common, differing
+from compare import asked_once, common, differing
 from cutting_out import without
 from judging import judge
 from make import documents_of
@@ -158,6 +158,11 @@ def test_a_measurement_goes_on_where_it_was_interrupted(slip: Desk, tmp_path: Pa
     assert measure("putty", slip.folder, target) == 1
     assert target.read_text() == whole
     assert measure("putty", slip.folder, target) == 0
+    (target.parent / "code.txt").write_text("other\n")
+    target.write_text(whole[: whole.rindex("\n", 0, -1) + 40])
+    with pytest.raises(SystemExit, match="results: the code has changed since"):
+        measure("putty", slip.folder, target)
+    target.write_text(whole)
     assert [one["id"] for one in read_results(target.parent)["putty"]] == ["q0", "q1", "q2"]
 
 
@@ -210,6 +215,8 @@ def test_two_states_that_are_alike_do_not_differ_and_others_do(
     measure("putty", slip.folder, tmp_path / "putty.jsonl")
     before = read_results(tmp_path)
     assert differing(*common(before, before)) == 0
+    assert asked_once(before, before) == 0
+    assert asked_once(before, {"putty": before["putty"][1:]}) == asked_once({}, before) - 2 == 1
     moved = {"putty": [{**before["putty"][0], "support": 0.0}, *before["putty"][1:]]}
     assert differing(*common(before, moved)) == 1
     assert "support 1" in capsys.readouterr().out

@@ -50,8 +50,8 @@ class Case:
     kept: bool
 
 
-def cases(work: Path, collection: str, split: str) -> Iterator[Case]:
-    """The judged sentences of a collection's answers, checked."""
+def cases(work: Path, collection: str, split: str) -> Iterator[Case | None]:
+    """The judged sentences of a collection's answers, checked; None for an answer not found."""
     desk = Desk.open(work / collection, record=False)
     documents = documents_of(desk)
     texts = {id_: own.text for id_, own in documents.items()}
@@ -60,7 +60,11 @@ def cases(work: Path, collection: str, split: str) -> Iterator[Case]:
         own = json.loads(line)
         text = own.get("text") or written.get(own["id"], "")
         places = [found_again(Bound(**one), texts) for one in own["passages"]]
-        if split_of(collection, own["id"]) == split and text and all(places):
+        if split_of(collection, own["id"]) != split:
+            continue
+        if not (text and all(places)):
+            yield None
+        else:
             spans = [place for place in places if place]
             kept = kept_parts(desk, own["question"], spans, documents, text)
             verdicts = {one["hash"]: one["verdict"] for one in own["sentences"]}
@@ -162,7 +166,10 @@ def main() -> None:
     given = parser.parse_args()
     split = "fit" if given.fit else "test"
     there = [name for name in COLLECTIONS if (JUDGED / f"{name}.jsonl").exists()]
-    found = [case for name in there for case in cases(given.work, name, split)]
+    every = [case for name in there for case in cases(given.work, name, split)]
+    found = [case for case in every if case]
+    if missing := len(every) - len(found):
+        print(f"{missing} answers are left out: their text or passages are not in {given.work}\n")
     if given.show:
         for one in found:
             if one.verdict != "none" and one.kept != (one.verdict == "true"):

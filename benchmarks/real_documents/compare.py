@@ -5,13 +5,14 @@
 BEFORE and AFTER are states that `measure.py` has measured. Prints how many questions have other
 ranks, scores or answers (none, where a change is to leave results as they are), and for each
 figure the difference, as the mean over collections, with the p of a paired randomisation test.
-With ten figures one p in twenty below 0.05 is chance. Exit status 1 where anything differs.
+With ten figures one p in twenty below 0.05 is chance. Exit status 1 where anything differs, or a
+question was asked of one state only.
 """
 
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -25,6 +26,7 @@ from results import (
     read_results,
     values,
 )
+from tables import Results, Which, head, row
 
 from yonder_lantern.evaluation import paired_randomisation
 
@@ -35,7 +37,7 @@ def squared_error(one: Result) -> float:
     return float((one["support"] - (one["outcome"] == "right")) ** 2)
 
 
-FIGURES: dict[str, tuple[Callable[[Result], bool], Callable[[Result], float]]] = {
+FIGURES: dict[str, tuple[Which, Callable[[Result], float]]] = {
     "written: right document in the 5 best": (is_written, lambda one: 0 < one["document"] <= 5),
     "written: right passage before the answerer": (is_written, lambda one: one["given"]),
     "written: right, nothing declined": (is_written, lambda one: one["outcome"] == "right"),
@@ -49,8 +51,17 @@ FIGURES: dict[str, tuple[Callable[[Result], bool], Callable[[Result], float]]] =
 }
 
 
+def asked_once(before: Results, after: Results) -> int:
+    """How many questions only one of the two states was asked."""
+    ids = [
+        {(name, one["id"]) for name, own in state.items() for one in own}
+        for state in (before, after)
+    ]
+    return len(ids[0] ^ ids[1])
+
+
 def common(
-    before: Mapping[str, Sequence[Result]], after: Mapping[str, Sequence[Result]]
+    before: Results, after: Results
 ) -> tuple[dict[str, list[Result]], dict[str, list[Result]]]:
     """The questions that both states were asked, in the same order."""
     first: dict[str, list[Result]] = {}
@@ -62,7 +73,7 @@ def common(
     return first, second
 
 
-def differing(before: Mapping[str, Sequence[Result]], after: Mapping[str, Sequence[Result]]) -> int:
+def differing(before: Results, after: Results) -> int:
     """Print in how many questions ranks, scores, answers and support differ; all together."""
     pairs = [pair for name, own in before.items() for pair in zip(own, after[name], strict=True)]
     ranks = sum(one["hits"] != other["hits"] for one, other in pairs)
@@ -84,16 +95,21 @@ def differing(before: Mapping[str, Sequence[Result]], after: Mapping[str, Sequen
 def main() -> None:
     work, names = Path(sys.argv[1]), sys.argv[2:4]
     states = [read_results(work / "results" / name) for name in names]
+    for name, state in zip(names, states, strict=True):
+        if not state:
+            raise SystemExit(f"{name}: nothing was measured, see measure.py")
+    alone = asked_once(*states)
     before, after = common(*states)
     found = differing(before, after)
-    print(f"\n| | {names[0]} | {names[1]} | difference | p |")
-    print("|---|---|---|---|---|")
+    if alone:
+        print(f"{alone} questions were asked of one state only and are left out below")
+    head("", *names, "difference", "p")
     for name, (which, value) in FIGURES.items():
         old, new = values(before, which, value), values(after, which, value)
         difference, p = paired_randomisation(old, new, generator=np.random.default_rng(1))
         means = [float(np.mean([np.mean(own) for own in part.values()])) for part in (old, new)]
-        print(f"| {name} | {means[0]:.3f} | {means[1]:.3f} | {difference:+.3f} | {p:.3f} |")
-    raise SystemExit(1 if found else 0)
+        row(name, f"{means[0]:.3f}", f"{means[1]:.3f}", f"{difference:+.3f}", f"{p:.3f}")
+    raise SystemExit(1 if found or alone else 0)
 
 
 if __name__ == "__main__":

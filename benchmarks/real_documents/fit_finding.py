@@ -17,6 +17,7 @@ from pathlib import Path
 
 import numpy as np
 from asking import Asked, read_asked
+from binding import digest
 from catalogue import BY_NAME
 from measure import desks, note_look
 from tables import head, row
@@ -54,10 +55,10 @@ class Known:
 
 
 def collect(folder: Path) -> list[Case]:
-    """Some questions of a collection, as many written ones as there are, with their candidates."""
+    """Some of a collection's questions, written ones first, in no order, with their candidates."""
     desk = TunableDesk(Desk.open(folder, record=False), None)
     asked = [one for one in read_asked(folder / "asked.jsonl") if one.spots]
-    asked.sort(key=lambda one: one.derived)
+    asked.sort(key=lambda one: (one.derived, digest(one.id)))
     found = []
     for one in asked[:_EACH]:
         question = Question(id=one.id, question=one.question, expected=((_ANY,),))

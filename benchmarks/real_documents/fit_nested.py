@@ -6,7 +6,7 @@ For each family of collections, ranking and support are fitted on all the others
 inner leave-one-family-out, support set right on scores of families left out within), and only then
 read on it, beside the weights that ship. Every collection weighs the same. What was read is noted
 in looks.jsonl. Features of the units found are kept in WORK/features and used again while the
-desks and the code that makes them stay.
+questions and the library's code stay.
 """
 
 from __future__ import annotations
@@ -20,17 +20,20 @@ from pathlib import Path
 
 import numpy as np
 from asking import Asked, read_asked
+from binding import digest
 from catalogue import BY_NAME
+from fingerprint import code
 from measure import desks, note_look
 from tables import head, mean_and_worst, row, worst_of
 
 from yonder_lantern import Desk
 from yonder_lantern.answer import Composer
 from yonder_lantern.answer.support import FEATURE_NAMES, INTERCEPT, RANKING, SUPPORT
-from yonder_lantern.evaluation import Ranked, calibration_of, nested, risk_coverage
+from yonder_lantern.evaluation import Ranked, brier_score, calibration_of, nested, risk_coverage
 from yonder_lantern.evaluation.fitting import FittedSupport, RankingCase, fit_ranking, fit_support
 from yonder_lantern.evaluation.measures import covered_together
 from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.threshold import threshold_for
 
 PENALTIES = (0.00001, 0.0001, 0.001, 0.01)
 _MOST_WRONG = 0.5  # of the answers given to questions that have one
@@ -77,8 +80,9 @@ SHIPPED = Model(np.array(astuple(RANKING)), FittedSupport(np.array(astuple(SUPPO
 
 
 def collect(name: str, folder: Path, kept: Path) -> list[Case]:
-    """The questions of one desk with their units; from a file where it is newer than the desk."""
-    path = kept / f"{name}.npz"
+    """The questions of one desk with their units; from a file, if made of them by this code."""
+    questions = (folder / "asked.jsonl").read_text("utf-8")
+    path = kept / f"{name}-{digest(code() + questions)}.npz"
     asked = read_asked(folder / "asked.jsonl")
     if not path.exists():
         kept.mkdir(parents=True, exist_ok=True)
@@ -169,15 +173,8 @@ def calibrate(model: Model, seen: Sequence[tuple[Model, Sequence[Case]]]) -> Mod
     own = replace(model, scale=float(found.weights[0]), shift=found.intercept)
     answerable = [case.answerable for _, group in seen for case in group]
     sure = found.probability(np.array(odds))[answerable]
-    return replace(own, threshold=threshold_for(sure, np.array(right)[answerable]))
-
-
-def threshold_for(sure: np.ndarray, right: np.ndarray) -> float:
-    """The lowest support above which few enough answers are wrong; 1 where there is none."""
-    order = np.argsort(-sure, kind="stable")
-    wrong = np.cumsum(~right[order]) / np.arange(1, len(order) + 1)
-    able = np.flatnonzero(wrong <= _MOST_WRONG)
-    return float(sure[order[able[-1]]]) if len(able) else 1.0
+    threshold, reached = threshold_for(list(sure), list(np.array(right)[answerable]), _MOST_WRONG)
+    return replace(own, threshold=threshold if reached else 1.0)
 
 
 def main() -> None:
@@ -189,11 +186,8 @@ def main() -> None:
     for name, folder in desks(given.work, []):
         family = BY_NAME[name.removesuffix("-without")].family
         groups[family] += collect(name, folder, given.work / "features")
-    read: dict[str, list[tuple[Case, bool, float]]] = {"shipped": [], "fitted on the others": []}
-    given_at: dict[str, list[tuple[Case, bool, float]]] = {
-        "shipped": [],
-        "fitted on the others": [],
-    }
+    read: dict[str, list[Read]] = {"shipped": [], "fitted on the others": []}
+    given_at: dict[str, list[Read]] = {state: [] for state in read}
     for one in nested(groups, PENALTIES, fit=fit, loss=loss, calibrate=calibrate):
         print(f"{one.group}: penalty {one.option:g}", flush=True)
         for state, model in (("shipped", SHIPPED), ("fitted on the others", one.model)):
@@ -217,7 +211,7 @@ def main() -> None:
         row(f"{title}, at the threshold", *cells)
     area = partial(_by_collection, figure=lambda s, r: risk_coverage(s, [not x for x in r]).area)
     row("area under the risk–coverage curve, all", *(worst_of(area(own)) for own in read.values()))
-    brier = partial(_by_collection, figure=lambda s, r: float(np.mean((np.array(s) - r) ** 2)))
+    brier = partial(_by_collection, figure=brier_score)
     row("Brier score, all", *(worst_of(brier(own)) for own in read.values()))
     cells = []
     for own in read.values():

@@ -4,7 +4,8 @@
 
 asks every question of every collection, as it ships and with nothing declined, and writes what
 became of each to WORK/results/STATE/COLLECTION.jsonl; STATE names the state of the code ("today",
-a commit). Goes on where it was interrupted. Then prints the tables, of all collections that have
+a commit). Goes on where it was interrupted, unless the code has changed since: a state is of one
+code. Then prints the tables, of all collections that have
 been measured. Every measurement looks at collections that something may be fitted on elsewhere:
 it is noted in looks.jsonl, with TEXT.
 """
@@ -21,6 +22,7 @@ from pathlib import Path
 
 from asking import Asked, read_asked
 from catalogue import BY_NAME
+from fingerprint import code
 from judging import as_record, judge
 from tables import print_tables
 
@@ -39,7 +41,13 @@ def desks(work: Path, chosen: list[str]) -> Iterator[tuple[str, Path]]:
 
 
 def measure(name: str, folder: Path, target: Path) -> int:
-    """Ask what has not been asked yet; how many questions that were."""
+    """Ask what has not been asked yet; how many questions that were.
+
+    Raises
+    ------
+    SystemExit
+        If other answers of the state were given by other code.
+    """
     target.parent.mkdir(parents=True, exist_ok=True)
     asked = read_asked(folder / "asked.jsonl")
     lines = target.read_text("utf-8").splitlines() if target.exists() else []
@@ -47,6 +55,7 @@ def measure(name: str, folder: Path, target: Path) -> int:
     left = [one for one in asked if one.id not in done]
     if not left:
         return 0
+    mark_code(target.parent, started=bool(lines))
     unsure = Desk.open(folder, settings=DECLINE_NOTHING, record=False)
     shipped = Desk.open(folder, record=False)
     target.write_text("".join(f"{line}\n" for line in lines if line.endswith("}")), "utf-8")
@@ -59,6 +68,15 @@ def measure(name: str, folder: Path, target: Path) -> int:
                 print(f"\r{name}: {number} of {len(left)}", end="", file=sys.stderr)
     print(f"{name}: {len(left)} questions, {time.perf_counter() - started:.0f} s", flush=True)
     return len(left)
+
+
+def mark_code(state: Path, *, started: bool) -> None:
+    """Note with which code a state is measured; refuse to go on with another."""
+    mark, now = state / "code.txt", code()
+    before = mark.read_text("utf-8").strip() if mark.exists() else ""
+    if before != now and (before or started):
+        raise SystemExit(f"{state.name}: the code has changed since; give this state another name")
+    mark.write_text(f"{now}\n", "utf-8")
 
 
 def line_of(asked: Asked, unsure: Desk, shipped: Desk) -> str:

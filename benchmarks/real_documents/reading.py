@@ -24,6 +24,7 @@ from asking import Asked, read_asked
 from binding import digest
 from make import documents_of
 from results import Result, is_derived, is_gone, is_strange, is_written, read_results
+from tables import head, row
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation.intervals import bootstrap_mean
@@ -86,30 +87,31 @@ def draw(work: Path, name: str, results: dict[str, list[Result]]) -> Iterator[st
 
 
 def report(results: dict[str, list[Result]]) -> None:
-    print("| sample | read | of them in truth right | right or partly | script agrees |")
-    print("|---|---|---|---|---|")
+    head("sample", "read", "of them in truth right", "right or partly", "script agrees")
     for name in SAMPLES:
         known = verdicts(name)
         every = [one for own in results.values() for one in own if key(one) in known]
-        row(name, every, known)
+        if not every:
+            continue
+        shares(name, every, known)
         for kind, which in (("written", is_written), ("derived", is_derived)):
-            row(f"{name}, {kind}", [one for one in every if which(one)], known)
+            shares(f"{name}, {kind}", [one for one in every if which(one)], known)
         pairs = Counter((one["outcome"], MEANING[known[key(one)]]) for one in every)
         told = [f"{script}, read {read}: {n}" for (script, read), n in sorted(pairs.items())]
-        print(f"| {name}: script … | {'; '.join(told)} | · | · | · |")
+        row(f"{name}: script …", "; ".join(told), "·", "·", "·")
 
 
-def row(name: str, every: Sequence[Result], known: Mapping[tuple[str, str], str]) -> None:
+def shares(name: str, every: Sequence[Result], known: Mapping[tuple[str, str], str]) -> None:
     if not every:
         return
     read = [MEANING[known[key(one)]] for one in every]
-    shares = (
+    found = (
         [own == "right" for own in read],
         [own != "wrong" for own in read],
         [one["outcome"] == own for one, own in zip(every, read, strict=True)],
     )
-    cells = [str(bootstrap_mean([float(one) for one in share], seed=1)) for share in shares]
-    print(f"| {name} | {len(every)} | {' | '.join(cells)} |")
+    cells = [str(bootstrap_mean([float(one) for one in share], seed=1)) for share in found]
+    row(name, str(len(every)), *cells)
 
 
 def main() -> None:

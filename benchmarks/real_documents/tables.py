@@ -17,7 +17,12 @@ from results import (
     values,
 )
 
-from yonder_lantern.evaluation import bootstrap_over_collections, calibration_of, risk_coverage
+from yonder_lantern.evaluation import (
+    bootstrap_over_collections,
+    brier_score,
+    calibration_of,
+    risk_coverage,
+)
 
 Which = Callable[[Result], bool]
 Results = Mapping[str, Sequence[Result]]
@@ -108,11 +113,9 @@ def sureness(title: str, results: Results, which: Which) -> None:
         risk.append(worst_of({name: own.risk_at(_ANSWERED) for name, own in curves.items()}))
         points = [np.mean([own.risk_at(at) for own in curves.values()]) for at in _COVERAGES]
         curve.append(" / ".join(f"{point:.2f}" for point in points))
-        squared = {
-            name: float(np.mean((np.array(support[name]) - 1 + np.array(loss[name])) ** 2))
-            for name in support
-        }
-        brier.append(worst_of(squared))
+        right = values(results, group, lambda one: one["outcome"] == "right")
+        scores = {name: brier_score(own, right[name]) for name, own in support.items()}
+        brier.append(worst_of(scores))
     row("area under the risk–coverage curve", *area)
     row(f"wrong where {_ANSWERED:.0%} are answered", *risk)
     shares = " / ".join(f"{at:.0%}" for at in _COVERAGES).replace("%", "")

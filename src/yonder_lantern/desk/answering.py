@@ -155,9 +155,8 @@ class Answering:
     def _bearing(self, asked: Asked) -> dict[str, Any]:
         """The settings that bear on an answer."""
         own = self.settings.find
-        limit = own.limit if asked.limit is None else asked.limit
         return {
-            "find": {**to_builtins(own), "limit": limit},
+            "find": {**to_builtins(own), "limit": asked.limit_or(own.limit)},
             "answer": to_builtins(self.settings.answer),
         }
 

@@ -348,8 +348,7 @@ class Desk:
         asked = self._understood(query_of(query, parts))
         own = self.settings.find
         with self._reading() as snapshot:
-            search = Search(snapshot, own, asked)
-            return explain(search, passage, own.limit if asked.limit is None else asked.limit)
+            return explain(Search(snapshot, own, asked), passage, asked.limit_or(own.limit))
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress
@@ -496,15 +495,15 @@ class Desk:
             `Piece` by `Piece` the text; after each sentence `Cited` for what bears it
             out, or `Withdrawn`; last `Finished`, with the whole answer.
         """
-        whole = query_of(query, parts)
-        yield from self._answered(whole.text, self._understood(whole))
+        return self._answered(query_of(query, parts))
 
-    def _answered(self, question: str, asked: Asked) -> Iterator[Event]:
-        """The answer to a question that was understood, as it comes."""
+    def _answered(self, query: Query, understood: Asked | None = None) -> Iterator[Event]:
+        """The answer as it comes; the query is worked out at the first event, if it was not."""
+        asked = understood or self._understood(query)
         with self._answering() as answering:
             for event in answering.events(asked, self._record):
                 if isinstance(event, Finished):
-                    yield Finished(replace(event.answer, question=question))
+                    yield Finished(replace(event.answer, question=query.text))
                 else:
                     yield event
 
@@ -614,7 +613,7 @@ class Desk:
         earlier = (*whole.earlier, *conversation.questions)
         whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
         asked = self._understood(whole)
-        answer = _last(self._answered(whole.text, asked))
+        answer = _last(self._answered(whole, asked))
         kept = self._rules.applied(whole.text).tidy
         at = datetime.now(UTC).isoformat(timespec="seconds")
         turn = Turn(

@@ -5,7 +5,7 @@ document (`Gradable`). Out: `Grades`. All fitting of weights and thresholds
 lives here; this package knows nothing of how passages are found.
 """
 
-from .calibration import Calibration, calibration_of
+from .calibration import Calibration, brier_score, calibration_of
 from .grades import Grades, QuestionGrade
 from .grading import Gradable, grade
 from .intervals import Interval, bootstrap_mean
@@ -31,6 +31,7 @@ __all__ = [
     "RiskCoverage",
     "bootstrap_mean",
     "bootstrap_over_collections",
+    "brier_score",
     "calibration_of",
     "grade",
     "judged_by_section",

@@ -42,6 +42,18 @@ class Calibration:
     bins: tuple[Bin, ...]
 
 
+def brier_score(support: Sequence[float], right: Sequence[bool]) -> float:
+    """The mean squared difference between support and outcome.
+
+    Examples
+    --------
+    >>> round(brier_score([0.9, 0.2], [True, False]), 3)
+    0.025
+    """
+    sure, hit = np.asarray(support, dtype=np.float64), np.asarray(right, dtype=np.float64)
+    return float(((sure - hit) ** 2).mean()) if len(sure) else float("nan")
+
+
 def calibration_of(
     support: Sequence[float],
     right: Sequence[bool],
@@ -95,7 +107,7 @@ def calibration_of(
         for _ in range(draws)
     ]
     return Calibration(
-        brier=float(((sure - hit) ** 2).mean()),
+        brier=brier_score(support, right),
         error=_error(sure, hit, parts),
         by_chance=float(np.mean(simulated)),
         bins=found,

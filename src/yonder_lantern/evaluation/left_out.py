@@ -56,6 +56,11 @@ def nested(
     calibrate : callable
         A model made better by (model, group) pairs, none of which saw its group.
 
+    Raises
+    ------
+    ValueError
+        No option is offered.
+
     References
     ----------
     Stone (1974), Cross-validatory choice and assessment of statistical predictions.

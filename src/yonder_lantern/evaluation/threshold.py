@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .grades import Grades, QuestionGrade
+from .grades import Grades
 from .intervals import Interval, bootstrap_mean
 
 
@@ -88,7 +88,11 @@ def fit_threshold(
     risk against coverage.
     """
     everything = graded(0.0, "fit")
-    threshold, reached = threshold_for(everything.questions, max_error_rate)
+    threshold, reached = threshold_for(
+        [one.support for one in everything.questions],
+        [one.right for one in everything.questions],
+        max_error_rate,
+    )
     held = graded(threshold, "held")
     split = "held" if held.questions else "fit"
     fit = _at(threshold, graded(threshold, "fit"))
@@ -96,24 +100,31 @@ def fit_threshold(
     return FittedThreshold(max_error_rate, reached, fit, _at(now, graded(now, split)), after)
 
 
-def threshold_for(questions: Sequence[QuestionGrade], max_error_rate: float) -> tuple[float, bool]:
+def threshold_for(
+    support: Sequence[float], right: Sequence[bool], max_error_rate: float
+) -> tuple[float, bool]:
     """The lowest threshold at which few enough answers are wrong, to two digits.
 
     Parameters
     ----------
-    questions : sequence of QuestionGrade
-        Asked with nothing declined.
+    support : sequence of float
+        One a question, with nothing declined.
+    right : sequence of bool
     max_error_rate : float
 
     Returns
     -------
     threshold : float
     reached : bool
+
+    Examples
+    --------
+    >>> threshold_for([0.9, 0.6, 0.2], [True, True, False], 0.1)
+    (0.21, True)
     """
     grid = np.round(np.arange(0.0, 1.0, 0.01), 2)
-    support = np.array([one.support for one in questions])
-    wrong = np.array([not one.right for one in questions])
-    given = support[None, :] >= grid[:, None]
+    wrong = ~np.asarray(right, dtype=bool)
+    given = np.asarray(support, dtype=np.float64)[None, :] >= grid[:, None]
     counts = given.sum(axis=1)
     shares = np.where(counts > 0, (given & wrong).sum(axis=1) / np.maximum(counts, 1), 1.0)
     able = np.flatnonzero(shares <= max_error_rate)

@@ -94,7 +94,7 @@ class Finder:
         LimitError
             The question is too long.
         """
-        limit = self._settings.limit if asked.limit is None else asked.limit
+        limit = asked.limit_or(self._settings.limit)
         if limit < 1:
             raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
         search = Search(self._snapshot, self._settings, asked)

@@ -226,6 +226,10 @@ class Asked:
     limit: int | None = None
     documents: bool = True
 
+    def limit_or(self, usual: int) -> int:
+        """How many passages at most, where the query names none."""
+        return usual if self.limit is None else self.limit
+
     @property
     def rewritten(self) -> str:
         """What is searched for: the question behind the one it leans on."""

@@ -82,6 +82,14 @@ class Query:
     vector: Any = field(default=None, kw_only=True, compare=False, repr=False)
     documents: bool = field(default=True, kw_only=True)
 
+    def __post_init__(self) -> None:
+        """Keep sequences as tuples: an iterator would be empty at its second use."""
+        for name in ("audience", "earlier", "choices"):
+            given = getattr(self, name)
+            if given is not None and not isinstance(given, tuple):
+                kept = (given,) if isinstance(given, str) else tuple(given)
+                object.__setattr__(self, name, kept)
+
     def with_parts(self, parts: QueryParts) -> Query:
         """The same question with some parts replaced."""
         return replace(self, **parts)
