@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from yonder_lantern.answer.checking import Evidence
+from yonder_lantern.answer.check import Evidence
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ import numpy as np
 
 from yonder_lantern.embedding.lexicon import ShippedWords
 from yonder_lantern.evaluation.intervals import bootstrap_mean
-from yonder_lantern.passages.cohesion import gap_depths
+from yonder_lantern.ingest.passages.cohesion import gap_depths
 from yonder_lantern.text import sentences
 
 TEXTS, DOCUMENTS = 100, 8

@@ -32,8 +32,8 @@ from yonder_lantern.embedding import (
 from yonder_lantern.embedding.encoder import Encoder
 from yonder_lantern.embedding.latent import LatentEmbedding
 from yonder_lantern.embedding.lexicon import SHIPPED, LexiconEmbedding, LexiconTable
-from yonder_lantern.embedding.lexicon.adapting import adapt
-from yonder_lantern.find import analyser
+from yonder_lantern.embedding.lexicon.adapt import adapt
+from yonder_lantern.search import analyser
 from yonder_lantern.settings import EmbeddingSettings
 
 WORDS = 150

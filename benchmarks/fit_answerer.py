@@ -20,7 +20,7 @@ from yonder_lantern.conversation import in_full
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.desk import Desk
 from yonder_lantern.evaluation import Ranked, load_questions
-from yonder_lantern.evaluation.fitting import RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.fit_weights import RankingCase, fit_ranking, fit_support
 from yonder_lantern.evaluation.measures import covered_together
 
 RANKING_PENALTY = 0.001

@@ -23,15 +23,15 @@ from tempfile import TemporaryDirectory
 from corrupting import KINDS, Case, introduced, reworded, shortened
 
 from yonder_lantern import Desk
-from yonder_lantern.answer.checking import Evidence, check
+from yonder_lantern.answer.check import Evidence, check
 from yonder_lantern.answer.evidence import near_words
 from yonder_lantern.answer.units import Unit, document_units
+from yonder_lantern.core import BlockKind
 from yonder_lantern.demo import copy_demo
-from yonder_lantern.desk.looking import look_at_documents
+from yonder_lantern.desk.look_inside import look_at_documents
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.evaluation.intervals import bootstrap_mean
-from yonder_lantern.find import analyser
-from yonder_lantern.records import BlockKind
+from yonder_lantern.search import analyser
 
 SEED = 7
 EACH = 90  # false statements of a kind

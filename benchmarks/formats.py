@@ -30,8 +30,8 @@ import pypdfium2
 from reportlab.lib.styles import getSampleStyleSheet
 from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate
 
-from yonder_lantern.formats import Formats
-from yonder_lantern.records import Limits
+from yonder_lantern.core import Limits
+from yonder_lantern.ingest.formats import Formats
 
 FORMATS = Formats(Limits(pages=10_000, bytes=10**9, expanded_bytes=10**9))
 WORDS = (

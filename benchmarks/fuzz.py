@@ -17,9 +17,9 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from mutations import mutated
+from yonder_lantern.core import FormatError, LimitError, Limits
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.formats import Formats
-from yonder_lantern.records import FormatError, LimitError, Limits
+from yonder_lantern.ingest.formats import Formats
 
 LONGEST = 20  # seconds
 MADE = {

@@ -19,11 +19,11 @@ from collections import Counter, defaultdict
 from pathlib import Path
 
 from yonder_lantern import Desk, Finished, Piece
+from yonder_lantern.core import Answer
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.desk.looking import look_at_documents
+from yonder_lantern.desk.look_inside import look_at_documents
 from yonder_lantern.evaluation import Grades, load_questions
-from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.records import Answer
+from yonder_lantern.platform.simulated.model import model_service
 from yonder_lantern.settings import parse_moment
 
 FAULTS = ("", "invents", "swaps", "miscites")

@@ -20,7 +20,7 @@ from sklearn.feature_extraction.text import CountVectorizer
 from timing import median_ms
 
 from yonder_lantern.embedding.latent import LatentEmbedding
-from yonder_lantern.index.vectors import load_vectors, save_vectors
+from yonder_lantern.index.passage_vectors import load_vectors, save_vectors
 
 DIMENSIONS = 256
 LEARNED_FROM = 100_000

@@ -22,8 +22,8 @@ from sklearn.feature_extraction.text import TfidfVectorizer
 from timing import median_ms
 
 from yonder_lantern import Desk
-from yonder_lantern.find import analyser
-from yonder_lantern.find.lexical import LexicalScores
+from yonder_lantern.search import analyser
+from yonder_lantern.search.lexical import LexicalScores
 from yonder_lantern.text.stopwords import STOP_WORDS
 
 QUERIES = 40

@@ -24,7 +24,7 @@ from hypothesis import settings
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Grades
-from yonder_lantern.interface.main import run
+from yonder_lantern.interface.cli.main import run
 
 PROGRAMS = ("git", "tesseract")  # that documents of the demo are read with
 SCANNED = ("noticeboard.png", "sail-loft-lease.pdf")  # those that tesseract is for

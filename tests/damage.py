@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import Any
 
 from yonder_lantern import Desk
-from yonder_lantern.desk.looking import look_at_documents
-from yonder_lantern.records import YonderError
+from yonder_lantern.core import YonderError
+from yonder_lantern.desk.look_inside import look_at_documents
 
 KINDS = ("flip", "zero", "truncate")
 QUESTIONS = (

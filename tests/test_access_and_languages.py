@@ -12,7 +12,7 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
-from yonder_lantern.records import NothingGatheredError
+from yonder_lantern.core import NothingGatheredError
 from yonder_lantern.text import Analyser
 
 MakeDesk = Callable[..., Desk]

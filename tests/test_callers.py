@@ -10,7 +10,7 @@ import pytest
 
 from conftest import call_yonder
 from yonder_lantern import Desk
-from yonder_lantern.records import CallError, ClosedError, YonderError
+from yonder_lantern.core import CallError, ClosedError, YonderError
 
 MakeDesk = Callable[..., Desk]
 SETTINGS = (

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yonder_lantern.answer.checking import Evidence, check, values_in
+from yonder_lantern.answer.check import Evidence, check, values_in
 from yonder_lantern.text import Analyser
 
 ENGLISH = Analyser("en")

@@ -15,8 +15,8 @@ from hypothesis.extra.numpy import array_shapes, arrays
 
 from damage import fault_of, kept_files, told, trials
 from yonder_lantern import Desk
-from yonder_lantern.records import IndexStateError, StateError
-from yonder_lantern.storage import (
+from yonder_lantern.core import IndexStateError, StateError
+from yonder_lantern.platform.storage import (
     append_record,
     checked_array,
     read_records,

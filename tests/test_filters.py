@@ -12,9 +12,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yonder_lantern import Desk
-from yonder_lantern.find.where import documents_where, parse_where
+from yonder_lantern.core import CallError
 from yonder_lantern.index import Column
-from yonder_lantern.records import CallError
+from yonder_lantern.search.where import documents_where, parse_where
 
 MakeDesk = Callable[..., Desk]
 DOCUMENTS: list[dict[str, Any]] = [

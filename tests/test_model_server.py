@@ -13,9 +13,9 @@ import pytest
 from conftest import Ran
 from model_server import can_be_served, model_server, running
 from yonder_lantern import Desk
-from yonder_lantern.outside.models import ModelReply, Prompt, ask_model, stream_model
-from yonder_lantern.outside.vectors import fetch_vectors
-from yonder_lantern.records import CancelledError, Finished, OutsideError, Piece
+from yonder_lantern.core import CancelledError, Finished, OutsideError, Piece
+from yonder_lantern.platform.services.models import ModelReply, Prompt, ask_model, stream_model
+from yonder_lantern.platform.services.vectors_service import fetch_vectors
 from yonder_lantern.settings import ModelProfile, OutsideSettings
 
 MakeDesk = Callable[..., Desk]

@@ -16,11 +16,8 @@ import pytest
 
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
-from yonder_lantern.answer.brief import brief_of
-from yonder_lantern.outside.simulated import JsonHandler, served
-from yonder_lantern.outside.simulated_model import FAULTS, model_service
-from yonder_lantern.outside.turns import Turns
-from yonder_lantern.records import (
+from yonder_lantern.answer.context import brief_of
+from yonder_lantern.core import (
     CancelledError,
     Cited,
     Finished,
@@ -30,6 +27,9 @@ from yonder_lantern.records import (
     SettingsError,
     Withdrawn,
 )
+from yonder_lantern.platform.rate_limit import Turns
+from yonder_lantern.platform.simulated.http_services import JsonHandler, served
+from yonder_lantern.platform.simulated.model import FAULTS, model_service
 
 MakeDesk = Callable[..., Desk]
 PROFILE = """

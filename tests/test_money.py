@@ -13,9 +13,9 @@ from pathlib import Path
 import pytest
 
 from yonder_lantern import Desk
-from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.records import LimitError, Money, Piece, Tokens
-from yonder_lantern.tracing import CostLedger
+from yonder_lantern.core import LimitError, Money, Piece, Tokens
+from yonder_lantern.observe import CostLedger
+from yonder_lantern.platform.simulated.model import model_service
 
 MakeDesk = Callable[..., Desk]
 CENT = Money(Decimal("0.01"), "EUR")
@@ -41,8 +41,8 @@ def test_what_is_under_way_counts_and_a_kill_costs_all_that_was_reserved(tmp_pat
 def test_eight_processes_together_keep_to_the_limit(tmp_path: Path) -> None:
     program = (
         "import sys; from decimal import Decimal; from pathlib import Path\n"
-        "from yonder_lantern.records import LimitError, Money, Tokens\n"
-        "from yonder_lantern.tracing import CostLedger\n"
+        "from yonder_lantern.core import LimitError, Money, Tokens\n"
+        "from yonder_lantern.observe import CostLedger\n"
         "ledger = CostLedger(Path(sys.argv[1]))\n"
         "for _ in range(10):\n"
         "    try:\n"

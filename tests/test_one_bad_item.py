@@ -10,14 +10,14 @@ from typing import Any
 import pytest
 
 from yonder_lantern import Desk
-from yonder_lantern.desk.collecting import Collector
+from yonder_lantern.core import Item, Stamp, YonderError
+from yonder_lantern.desk.collector import Collector
 from yonder_lantern.index import Preparer
 from yonder_lantern.index.building import SegmentBuilder
 from yonder_lantern.index.store import DocumentStore
-from yonder_lantern.reading import readers
-from yonder_lantern.records import Item, Stamp, YonderError
-from yonder_lantern.sources import HeldSource
-from yonder_lantern.sources.folder import FolderSource
+from yonder_lantern.ingest.executors import readers
+from yonder_lantern.ingest.sources import HeldSource
+from yonder_lantern.ingest.sources.folder import FolderSource
 
 MakeDesk = Callable[..., Desk]
 GOOD = {f"good-{n}.md": f"# Quay {n}\n\nQuay {n} closes at {n + 10}:00." for n in range(6)}
@@ -152,7 +152,7 @@ def test_names_that_are_no_utf8_and_folders_without_end(make_desk: MakeDesk) -> 
 
 
 def test_a_held_document_that_cannot_be_handed_on_is_reported(make_desk: MakeDesk) -> None:
-    from yonder_lantern.sources import HeldItem
+    from yonder_lantern.ingest.sources import HeldItem
 
     desk = make_desk(GOOD)
     items = [HeldItem("odd.md", "# A", {"call": lambda: 1}), HeldItem("good.md", "# B\n\nA slip.")]

@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import SCANNED, needs
+from yonder_lantern.core import BlockKind, Document, Item, Stamp
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.formats import Formats, read_document
-from yonder_lantern.passages import cut, lead_of
-from yonder_lantern.records import BlockKind, Document, Item, Stamp
+from yonder_lantern.ingest.formats import Formats, read_document
+from yonder_lantern.ingest.passages import cut, lead_of
 from yonder_lantern.text import count_tokens, sentences
 
 DEMO = sorted((DEMO_FOLDER / "documents").rglob("*.*"))

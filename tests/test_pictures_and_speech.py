@@ -13,10 +13,10 @@ import pytest
 
 from conftest import Ran, needs
 from yonder_lantern import Desk
-from yonder_lantern.desk.describing import Describer
-from yonder_lantern.outside.simulated import JsonHandler, served
-from yonder_lantern.outside.simulated_pictures import picture_service, with_description
-from yonder_lantern.records import CallError, Item, OutsideError, SettingsError
+from yonder_lantern.core import CallError, Item, OutsideError, SettingsError
+from yonder_lantern.desk.image_describer import Describer
+from yonder_lantern.platform.simulated.http_services import JsonHandler, served
+from yonder_lantern.platform.simulated.image_service import picture_service, with_description
 
 MakeDesk = Callable[..., Desk]
 BUOY = "A yellow buoy with a cross on top, anchored off the slipway."

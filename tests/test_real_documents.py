@@ -28,7 +28,7 @@ from results import read_results
 from sentences import is_kept, sentences
 
 from yonder_lantern import Desk
-from yonder_lantern.records import Document
+from yonder_lantern.core import Document
 
 MakeDesk = Callable[..., Desk]
 PAGE = """<html><head><meta charset="iso-8859-1"><title>The slip</title></head><body>

@@ -11,11 +11,18 @@ import numpy as np
 import pytest
 
 from yonder_lantern import Desk
+from yonder_lantern.answer.answer_type import (
+    Wanted,
+    amounts_in,
+    codes_in,
+    has_wanted,
+    in_range,
+    wanted,
+)
 from yonder_lantern.answer.units import units_of
-from yonder_lantern.answer.wanted import Wanted, amounts_in, codes_in, has_wanted, in_range, wanted
 from yonder_lantern.conversation import in_full
-from yonder_lantern.find import Finder, analyser, understand
-from yonder_lantern.records import Asked, Findings
+from yonder_lantern.core import Asked, Findings
+from yonder_lantern.search import Finder, analyser, understand
 from yonder_lantern.settings import FindSettings, WeightSettings
 from yonder_lantern.text import Analyser
 
@@ -29,7 +36,7 @@ def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
     documents = snapshot.store.documents(snapshot.live_rows())
     passages = {}
     english = Analyser("en")
-    from yonder_lantern.passages import cut, lead_of
+    from yonder_lantern.ingest.passages import cut, lead_of
 
     for document in documents.values():
         if document.valid_until is not None:

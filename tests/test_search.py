@@ -12,15 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yonder_lantern import Desk
-from yonder_lantern.evaluation.measures import Ranked, rank_measures
-from yonder_lantern.evaluation.questions import Question, Span
-from yonder_lantern.evaluation.tuning import Candidates, _case, _ndcg, tune
-from yonder_lantern.find import Search
-from yonder_lantern.find.features import longest_run, nearness
-from yonder_lantern.find.seen_words import distance
-from yonder_lantern.passages import cut
-from yonder_lantern.reading.cutting import cut_as_set
-from yonder_lantern.records import (
+from yonder_lantern.core import (
     Asked,
     Block,
     BlockKind,
@@ -29,6 +21,14 @@ from yonder_lantern.records import (
     Origin,
     QuestionSetError,
 )
+from yonder_lantern.evaluation.measures import Ranked, rank_measures
+from yonder_lantern.evaluation.questions import Question, Span
+from yonder_lantern.evaluation.tune import Candidates, _case, _ndcg, tune
+from yonder_lantern.ingest.executors.cutting import cut_as_set
+from yonder_lantern.ingest.passages import cut
+from yonder_lantern.search import Search
+from yonder_lantern.search.features import longest_run, nearness
+from yonder_lantern.search.visible_vocabulary import distance
 from yonder_lantern.settings import PassageSettings
 from yonder_lantern.text import Analyser, explained_abbreviations, key_terms, written_dates
 

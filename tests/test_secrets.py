@@ -15,10 +15,10 @@ import pytest
 from conftest import Ran, call_yonder, needs, run_yonder
 from secret_desk import SECRETS, leaked, settings_for
 from yonder_lantern import Desk
+from yonder_lantern.core import SettingsError, YonderError
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.outside import Client
-from yonder_lantern.outside.simulated import served
-from yonder_lantern.records import SettingsError, YonderError
+from yonder_lantern.platform.http import Client
+from yonder_lantern.platform.simulated.http_services import served
 from yonder_lantern.settings import load_settings, revealed
 
 

@@ -18,8 +18,8 @@ import pytest
 
 from conftest import needs
 from yonder_lantern import Desk
-from yonder_lantern.records import CallError, GatherReport, SourceError, YonderError
-from yonder_lantern.sources import HeldItem
+from yonder_lantern.core import CallError, GatherReport, SourceError, YonderError
+from yonder_lantern.ingest.sources import HeldItem
 
 MakeDesk = Callable[..., Desk]
 
@@ -525,7 +525,7 @@ def test_rules_say_what_documents_do_not(make_desk: MakeDesk) -> None:
 
 
 def test_watching_gathers_what_changes(make_desk: MakeDesk) -> None:
-    from yonder_lantern.desk.watching import watch
+    from yonder_lantern.desk.watch import watch
 
     desk = make_desk({"a.md": "# Quay\n\nThe quay is wet."})
 
@@ -548,8 +548,8 @@ def test_watching_gathers_what_changes(make_desk: MakeDesk) -> None:
 
 PLUGIN = """
 import os, time
-from yonder_lantern.formats import Format
-from yonder_lantern.records import Item, Parsed, Block, BlockKind, Stamp
+from yonder_lantern.ingest.formats import Format
+from yonder_lantern.core import Item, Parsed, Block, BlockKind, Stamp
 
 class Slow(Format):
     name, version, suffixes = "slow", 1, (".slow", ".dies", ".bug", ".fine")
@@ -572,9 +572,9 @@ class Tides:
             yield Item(self.settings.name, f"{n}.txt", lambda: b"High tide at noon.", Stamp(0, 0),
                        frozenset(self.settings.audience))
 """
-POINTS = """[yonder_lantern.formats]
+POINTS = """[yonder_lantern.ingest.formats]
 slow = tideplug:Slow
-[yonder_lantern.sources]
+[yonder_lantern.ingest.sources]
 tides = tideplug:Tides
 """
 

@@ -10,11 +10,11 @@ import pytest
 
 from serving import Page, Served, serve
 from yonder_lantern import Desk
+from yonder_lantern.core import CancelledError, GatherReport, OutsideError, SourceError
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.outside import Client
-from yonder_lantern.outside.addresses import allowed_address
-from yonder_lantern.outside.simulated import transcription_service
-from yonder_lantern.records import CancelledError, GatherReport, OutsideError, SourceError
+from yonder_lantern.platform.http import Client
+from yonder_lantern.platform.http.addresses import allowed_address
+from yonder_lantern.platform.simulated.http_services import transcription_service
 
 MakeDesk = Callable[..., Desk]
 

@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import array_shapes, arrays
 
-from yonder_lantern.records import IndexStateError
-from yonder_lantern.storage import TermTable, byte_order, map_array, save_array
+from yonder_lantern.core import IndexStateError
+from yonder_lantern.platform.storage import TermTable, byte_order, map_array, save_array
 
 kinds = st.sampled_from([np.uint8, np.int32, np.int64, np.float32])
 

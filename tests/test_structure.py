@@ -14,8 +14,8 @@ import pytest
 
 import yonder_lantern
 from yonder_lantern import Desk, Query
-from yonder_lantern.interface.main import yonder
-from yonder_lantern.records import QueryParts
+from yonder_lantern.core import QueryParts
+from yonder_lantern.interface.cli.main import yonder
 
 ROOT = Path(yonder_lantern.__file__).parent
 # From the ground up. A package imports from those before it; the ground's own order counts too.
@@ -94,7 +94,7 @@ def test_nothing_below_the_interface_prints_or_reads_arguments() -> None:
 )
 def test_start_up_leaves_heavy_packages_out(arguments: list[str], demo: Path) -> None:
     program = (
-        "import sys; from yonder_lantern.interface.main import run; run(sys.argv[1:]); "
+        "import sys; from yonder_lantern.interface.cli.main import run; run(sys.argv[1:]); "
         "heavy = {'pandas', 'scipy', 'matplotlib', 'rich', 'yaml', 'markdown_it'}; "
         "print('HEAVY', sorted(heavy & sys.modules.keys()))"
     )

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from yonder_lantern import Desk
-from yonder_lantern.records import YonderError
+from yonder_lantern.core import YonderError
 
 MakeDesk = Callable[..., Desk]
 SECTION = '[[source]]\nname = "berths"\nkey = "code"\ntable = "{table}"\nquery = """{query}"""\n'

@@ -15,9 +15,9 @@ from pydantic import BaseModel
 from conftest import Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer import shape_of
-from yonder_lantern.answer.typed.values import from_cell
-from yonder_lantern.outside.simulated_model import model_service
-from yonder_lantern.records import CallError, OutsideError
+from yonder_lantern.answer.extraction.field_values import from_cell
+from yonder_lantern.core import CallError, OutsideError
+from yonder_lantern.platform.simulated.model import model_service
 
 PLANT = """---
 title: Plant

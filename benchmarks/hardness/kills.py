@@ -21,7 +21,7 @@ from pathlib import Path
 from common import count_of, end_with, make_desk, text_of, write_pages
 
 from yonder_lantern import Desk
-from yonder_lantern.records import YonderError
+from yonder_lantern.core import YonderError
 
 
 def kills(count: int) -> list[str]:

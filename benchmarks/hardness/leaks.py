@@ -20,7 +20,7 @@ from common import count_of, end_with
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo
-from yonder_lantern.interface.main import run
+from yonder_lantern.interface.cli.main import run
 
 RESTRICTED = {
     "crew": "# The safe of the crew\n\nThe safe opens with 4711. Wendlebury keeps the flurbium.\n",

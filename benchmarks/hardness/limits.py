@@ -16,7 +16,7 @@ from common import count_of, end_with
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.reading import readers
+from yonder_lantern.ingest.executors import readers
 
 _FAR_OFF = {"gather.max_memory_megabytes": 1_000_000, "gather.seconds_per_item": 10_000}
 _MOST = 1.05

@@ -15,7 +15,7 @@ from pathlib import Path
 from common import count_of, end_with, make_desk, write_pages
 
 from yonder_lantern import Desk
-from yonder_lantern.records import YonderError
+from yonder_lantern.core import YonderError
 
 
 def reads(gathers: int) -> list[str]:

@@ -22,7 +22,7 @@ from common import end_with
 
 from secret_desk import SECRETS, leaked, settings_for
 from yonder_lantern.demo import DEMO_FOLDER
-from yonder_lantern.outside.simulated import served
+from yonder_lantern.platform.simulated.http_services import served
 
 
 class _Failing(BaseHTTPRequestHandler):

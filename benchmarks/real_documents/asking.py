@@ -17,7 +17,7 @@ from pathlib import Path
 from binding import Bound, digest, found_again
 from catalogue import Collection
 
-from yonder_lantern.records import Block, BlockKind, Document
+from yonder_lantern.core import Block, BlockKind, Document
 
 DERIVED = ("heading", "term", "option")
 MOST = 100  # derived questions of a collection, evenly spread over it

@@ -23,10 +23,10 @@ from model_text import COLLECTIONS, JUDGED
 from sentences import is_kept, sentences
 
 from yonder_lantern import Desk
-from yonder_lantern.answer.brief import Brief, BriefPassage
 from yonder_lantern.answer.checked import CheckedText
+from yonder_lantern.answer.context import Brief, BriefPassage
+from yonder_lantern.core import Account, Checked, Document, Findings, Hit, Place
 from yonder_lantern.evaluation import bootstrap_over_collections
-from yonder_lantern.records import Account, Checked, Document, Findings, Hit, Place
 
 VERDICTS = {
     "true": "borne out",

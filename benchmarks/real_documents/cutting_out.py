@@ -14,7 +14,7 @@ from pathlib import Path
 
 from asking import Asked, Spot, plain_heading
 
-from yonder_lantern.records import Block, BlockKind, Document
+from yonder_lantern.core import Block, BlockKind, Document
 from yonder_lantern.text import decode
 
 _WHOLE = 3000  # characters: a section up to this long goes as a whole

@@ -30,7 +30,12 @@ from yonder_lantern import Desk
 from yonder_lantern.answer import Composer
 from yonder_lantern.answer.support import FEATURE_NAMES, INTERCEPT, RANKING, SUPPORT
 from yonder_lantern.evaluation import Ranked, brier_score, calibration_of, nested, risk_coverage
-from yonder_lantern.evaluation.fitting import FittedSupport, RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.fit_weights import (
+    FittedSupport,
+    RankingCase,
+    fit_ranking,
+    fit_support,
+)
 from yonder_lantern.evaluation.measures import covered_together
 from yonder_lantern.evaluation.questions import Span
 from yonder_lantern.evaluation.threshold import threshold_for

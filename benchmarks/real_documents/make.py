@@ -28,8 +28,8 @@ from cutting_out import cuttable, without
 from fetching import write_documents
 
 from yonder_lantern import Desk
-from yonder_lantern.desk.looking import look_at_documents
-from yonder_lantern.records import Document
+from yonder_lantern.core import Document
+from yonder_lantern.desk.look_inside import look_at_documents
 
 OTHERS = 40  # questions of the other collections asked of each
 TAKEN = 20  # derived questions whose answers are taken away, beside all the written ones

@@ -24,9 +24,9 @@ from binding import Bound, bound, found_again
 from make import documents_of
 
 from yonder_lantern import Desk
+from yonder_lantern.core import Document
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Question, load_questions
-from yonder_lantern.records import Document
 from yonder_lantern.settings import parse_moment
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tests"))

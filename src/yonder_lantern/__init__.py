@@ -5,9 +5,10 @@
 
 from typing import TYPE_CHECKING, Any
 
+from .version import __version__
+
 if TYPE_CHECKING:
-    from .desk import Desk
-    from .records import (
+    from .core import (
         Answer,
         Citation,
         Cited,
@@ -19,8 +20,8 @@ if TYPE_CHECKING:
         Withdrawn,
         YonderError,
     )
+    from .desk import Desk
 
-__version__ = "0.1.0"
 __all__ = [
     "Answer",
     "Citation",
@@ -44,7 +45,7 @@ def __getattr__(name: str) -> Any:
 
         return Desk
     if name in __all__:
-        from . import records
+        from . import core
 
-        return getattr(records, name)
+        return getattr(core, name)
     raise AttributeError(f"module {__name__!r} has no attribute {name!r}")

@@ -1,6 +1,6 @@
 """``python -m yonder_lantern`` is ``yonder``."""
 
-from .interface.main import main
+from .interface.cli.main import main
 
 if __name__ == "__main__":
     main()

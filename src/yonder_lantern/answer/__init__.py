@@ -7,9 +7,9 @@ hits were found, of files, or of who shows the answer.
 
 from .answerer import BuiltInAnswerer
 from .composer import Composer
-from .model import ModelAnswerer, Prepared
-from .templates import VARIABLES, Templates
-from .typed import Filler, shape_of
+from .extraction import Filler, shape_of
+from .model_answerer import ModelAnswerer, Prepared
+from .prompt_templates import VARIABLES, Templates
 
 __all__ = [
     "VARIABLES",

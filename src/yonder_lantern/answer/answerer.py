@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from ..records import Answer, Findings
+from ..core import Answer, Findings
+from .aggregate import summary
 from .comparing import compare, comparison_of
 from .composer import Composer
 from .draft import Draft
 from .parts import parts_of
 from .requests import Request, request_of
-from .summing_up import summary
 from .tables import columns_above
 
 _OF_A_PART = 2  # statements for each of several questions in one

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from ..find import analyser
-from ..records import BlockKind, Findings
-from .checking import unit_of
-from .units import Unit
-from .wanted import (
+from ..core import BlockKind, Findings
+from ..search import analyser
+from .answer_type import (
     Wanted,
     are_people,
     asking_words,
@@ -21,6 +19,8 @@ from .wanted import (
     named_thing,
     wanted,
 )
+from .check import unit_of
+from .units import Unit
 
 
 class AskedFor:

@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Generator, Iterator
 
-from ..embedding import Embedding
-from ..records import (
+from ..core import (
     BlockKind,
     Checked,
     Citation,
@@ -17,8 +16,9 @@ from ..records import (
     Unsupported,
     Withdrawn,
 )
+from ..embedding import Embedding
 from ..settings import AnswerSettings
-from .brief import Brief
+from .context import Brief
 from .draft import citation_of
 from .evidence import BriefUnits
 from .marks import ENDED, cited_in, is_refusal

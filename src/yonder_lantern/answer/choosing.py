@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-from ..find import analyser
-from ..records import Findings
+from ..core import Findings
+from ..search import analyser
 from ..text import Analyser, words
-from .checking import unit_of, values_in
+from .check import unit_of, values_in
 from .draft import Draft
 from .tables import Row, Table, column_names, fit, tables_of
 

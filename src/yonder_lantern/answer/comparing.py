@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from ..find import analyser
-from ..records import Findings
-from .checking import Value, values_in
+from ..core import Findings
+from ..search import analyser
+from .check import Value, values_in
 from .draft import Draft
 from .tables import Reckoning, Row, asked_for, column_of, column_words, number_in, tables_of
 

@@ -6,22 +6,22 @@ from collections.abc import Sequence
 from dataclasses import replace
 from textwrap import shorten
 
+from ..core import Answer, BlockKind, Document, Findings, Nearest, heading_trail, place_of
 from ..embedding import Embedding
-from ..find import analyser
-from ..records import Answer, BlockKind, Document, Findings, Nearest, heading_trail, place_of
+from ..search import analyser
 from ..settings import AnswerSettings
 from ..text import one_line
+from .ambiguity import contradicting, equal_rows, labels_of
+from .answer_type import Wanted
 from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
+from .prompt_templates import Templates
 from .support import Judge, ranking, support
 from .tables import reckon
-from .templates import Templates
 from .units import Unit, document_units, units_of
-from .unsettled import contradicting, equal_rows, labels_of
-from .wanted import Wanted
 
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 1.0  # and this much, to be shown though it says nothing new of the question

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..records import BlockKind, Citation, Statement, place_of
+from ..core import BlockKind, Citation, Statement, place_of
 from .units import Unit
-from .writing import write
+from .write_answer import write
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable, Sequence
 from itertools import combinations
 
+from ..core import BlockKind, Findings
 from ..embedding import Embedding
-from ..find import analyser
-from ..records import BlockKind, Findings
-from ..storage import Array
-from .brief import Brief
-from .checking import Evidence, Verdict, check
+from ..platform.storage import Array
+from ..search import analyser
+from .check import Evidence, Verdict, check
+from .context import Brief
 from .units import Unit, units_of
 
 # What is said to whoever answers, not to readers: nothing rests on it.

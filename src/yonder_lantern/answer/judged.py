@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..records import Findings
-from .checking import values_in
+from ..core import Findings
+from .answer_type import Wanted, codes_in, wanted
+from .check import values_in
 from .support import Features
 from .units import Unit
-from .wanted import Wanted, codes_in, wanted
 
 _ALIKE = 0.7  # units that share this much of their terms say the same
 

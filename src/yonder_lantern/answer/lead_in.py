@@ -6,8 +6,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..find import analyser
-from ..records import BlockKind
+from ..core import BlockKind
+from ..search import analyser
 from .judged import Judged
 from .units import Unit, document_units, introduction_of
 

@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from ..embedding import Embedding
-from ..storage import Array
+from ..platform.storage import Array
 from ..text import words
 
 _FROM, _TO = 0.15, 0.65  # cosines at which a word begins to be another's like, and is it fully

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from .templates import NOT_IN_DOCUMENTS
+from .prompt_templates import NOT_IN_DOCUMENTS
 
 _NUMBERS = r"\^?\d{1,3}(?:\s*[,;–-]\s*\^?\d{1,3})*"
 _BRACKETS = rf"\[{_NUMBERS}\]|【\d[^】\n]{{0,80}}】"

@@ -13,13 +13,13 @@ from typing import cast
 
 import numpy as np
 
+from ..core import Findings
 from ..embedding import Embedding, TermEmbedding
-from ..find import analyser
-from ..records import Findings
+from ..search import analyser
+from .answer_type import Wanted, amount_words, amounts_in, codes_in, in_range
 from .asked_for import AskedFor
 from .likes import Likes
 from .units import Unit
-from .wanted import Wanted, amount_words, amounts_in, codes_in, in_range
 
 _FIGURE = re.compile(r"(?<![\w.,-])\d+(?:[.,:]\d+)*(?![\w-])")
 _BRIEF = 12  # terms at which a unit counts as half brief

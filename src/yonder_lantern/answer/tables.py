@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 
-from ..find import analyser
-from ..records import BlockKind, Document, Findings
+from ..core import BlockKind, Document, Findings
+from ..search import analyser
 from ..text import Analyser, words
-from .checking import values_in
+from .check import values_in
 from .units import Unit, document_units
 
 _FITS = 0.6  # of the question's words must stand in a table, its heads, or what names its column

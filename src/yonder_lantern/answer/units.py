@@ -6,7 +6,7 @@ import bisect
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from ..records import Block, BlockKind, Document, Findings, heading_trail
+from ..core import Block, BlockKind, Document, Findings, heading_trail
 from ..text import Analyser, sentences
 
 _LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sentence

@@ -6,7 +6,7 @@ knows nothing of how a question is answered.
 
 from .courtesies import courtesy_of
 from .follow_up import InFull, in_full
-from .keeping import Conversation, Conversations, Turn, may_go_on
+from .store import Conversation, Conversations, Turn, may_go_on
 
 __all__ = [
     "Conversation",

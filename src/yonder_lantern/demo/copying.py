@@ -9,7 +9,7 @@ import socket
 import subprocess
 from pathlib import Path
 
-from ..records import CallError
+from ..core import CallError
 
 DEMO_FOLDER = Path(__file__).parent / "saltgarth"
 _PORTS = re.compile(r"127\.0\.0\.1:(\d+)")

@@ -14,11 +14,7 @@ from typing import TYPE_CHECKING, Any, Unpack
 from msgspec.structs import replace as replace_settings
 
 from ..conversation import Conversation, Conversations, InFull, Turn, in_full
-from ..find import Finder, Search, explain
-from ..house_rules import MASK, HouseRules
-from ..index import KnownSource, Snapshot, open_snapshot
-from ..index.reader import manifest_mark
-from ..records import (
+from ..core import (
     Answer,
     Asked,
     CallError,
@@ -46,18 +42,22 @@ from ..records import (
     query_of,
     sees_all_of,
 )
+from ..index import KnownSource, Snapshot, open_snapshot
+from ..index.reader import manifest_mark
+from ..ingest.sources import HeldItem
+from ..observe import CostLedger, Traces
+from ..policy import MASK, HouseRules
+from ..search import Finder, Search, explain
 from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
-from ..sources import HeldItem
-from ..tracing import CostLedger, Traces
-from .answering import Answering
-from .around import embedding_surroundings
+from .embedding_context import embedding_surroundings
+from .pipeline import Answering
 
 if TYPE_CHECKING:
     from ..evaluation import Grades
     from ..evaluation.threshold import FittedThreshold
-    from ..evaluation.tuning import Tuned
-    from .adapting import AdaptedLexicon
-    from .vectors import VectorTable
+    from ..evaluation.tune import Tuned
+    from .adapt_lexicon import AdaptedLexicon
+    from .vector_table import VectorTable
 
 STATE_FOLDER = ".yonder"
 _NO_WORDS = "-"  # a question of which only the vector is given
@@ -216,7 +216,7 @@ class Desk:
         CancelledError
             ``cancel`` was set.
         """
-        from .gathering import GatherOrder, gather
+        from .gather import GatherOrder, gather
 
         if isinstance(items, Mapping):
             items = [HeldItem(key, data) for key, data in items.items()]
@@ -263,7 +263,7 @@ class Desk:
         YonderError
             The source cannot be read; the settings are then as they were.
         """
-        from .adding import add_to_settings, take_back
+        from .add_source import add_to_settings, take_back
 
         before = (self.folder / SETTINGS_FILE).read_bytes()
         added = add_to_settings(self.folder, self.settings, address, name, audience)
@@ -285,7 +285,7 @@ class Desk:
         """Gather the sources that are older than they may be, where the settings ask for it."""
         if not self.settings.gather.refresh_before_answering:
             return
-        from .gathering import was_tried
+        from .gather import was_tried
 
         known: dict[str, KnownSource] = {}
         with suppress(NothingGatheredError), self._reading() as snapshot:
@@ -368,7 +368,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few answerable questions to fit.
         """
-        from .tuning import tune_desk
+        from .tune_desk import tune_desk
 
         return tune_desk(self, questions, progress)
 
@@ -396,7 +396,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few questions to fit.
         """
-        from .tuning import tune_threshold
+        from .tune_desk import tune_threshold
 
         return tune_threshold(self, questions, max_error_rate, progress)
 
@@ -429,7 +429,7 @@ class Desk:
         CancelledError
             Interrupted.
         """
-        from .adapting import adapt_lexicon
+        from .adapt_lexicon import adapt_lexicon
 
         return adapt_lexicon(self, folder, progress, cancel or NeverCancel())
 
@@ -452,7 +452,7 @@ class Desk:
         IndexStateError
             Nothing has been gathered, or there are no vectors.
         """
-        from .vectors import table_of_vectors
+        from .vector_table import table_of_vectors
 
         asked = self._asked(in_full(_NO_WORDS, ()), audience, as_of, where)
         with self._reading() as snapshot:
@@ -552,7 +552,7 @@ class Desk:
         CallError
             The desk has no model.
         """
-        from ..outside.models import estimated_tokens, most_it_costs
+        from ..platform.services.models import estimated_tokens, most_it_costs
 
         asked = self._understood(query_of(query, parts))
         with self._answering() as answering:
@@ -819,7 +819,7 @@ class Desk:
         OutsideError
             The service cannot be reached, refuses, or gives something else.
         """
-        from .describing import Describer
+        from .image_describer import Describer
 
         name = "picture"
         if not isinstance(picture, bytes):

@@ -6,7 +6,7 @@ knows nothing of segments or scores. Methods are found by entry points of the
 group ``yonder_lantern.embeddings``.
 """
 
-from .protocol import (
+from .method import (
     ENTRY_POINT_GROUP,
     NO_PASSAGES,
     Embedding,

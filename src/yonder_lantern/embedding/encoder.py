@@ -13,14 +13,14 @@ from typing import Any
 
 import numpy as np
 
-from ..records import IndexStateError, SettingsError, optional
+from ..core import IndexStateError, SettingsError, optional
+from ..platform.storage import Array
 from ..settings import EmbeddingSettings
-from ..storage import Array
-from .kept import KeptVectors
-from .protocol import PassageSet, Surroundings
+from .method import PassageSet, Surroundings
 from .saved import load_description, save_description
 from .spherical import unit_rows
 from .transformer import Dense, Layer, Scaling, Transformer
+from .vector_cache import KeptVectors
 
 WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
 _PARTS = "modules.json"

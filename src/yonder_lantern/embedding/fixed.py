@@ -10,10 +10,10 @@ from typing import Any
 
 import numpy as np
 
-from ..records import IndexStateError, SettingsError, optional
+from ..core import IndexStateError, SettingsError, optional
+from ..platform.storage import Array
 from ..settings import EmbeddingSettings
-from ..storage import Array
-from .protocol import PassageSet, Span, Surroundings
+from .method import PassageSet, Span, Surroundings
 from .saved import load_description, save_description
 from .spherical import unit_rows
 

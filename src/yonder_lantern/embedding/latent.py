@@ -9,8 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..settings import EmbeddingSettings
-from ..storage import (
+from ..platform.storage import (
     Array,
     StoredArray,
     TermTable,
@@ -19,7 +18,8 @@ from ..storage import (
     save_array,
     whole_folder,
 )
-from .protocol import PassageSet, Surroundings
+from ..settings import EmbeddingSettings
+from .method import PassageSet, Surroundings
 from .spherical import unit_rows, weighted_sums
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 
 _NEIGHBOURS = 20.0
 _ROUNDS = 400

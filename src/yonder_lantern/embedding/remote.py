@@ -11,14 +11,14 @@ from typing import Any
 
 import numpy as np
 
-from ..outside.vectors import fetch_vectors
-from ..records import IndexStateError, LimitError, SettingsError
+from ..core import IndexStateError, LimitError, SettingsError
+from ..platform.services.vectors_service import fetch_vectors
+from ..platform.storage import Array
 from ..settings import EmbeddingSettings, OutsideSettings
-from ..storage import Array
 from ..text import count_tokens
-from .kept import KeptVectors
-from .protocol import PassageSet, Surroundings
+from .method import PassageSet, Surroundings
 from .saved import load_description, save_description
+from .vector_cache import KeptVectors
 
 _TRIAL = "What is the depth of the basin?"
 

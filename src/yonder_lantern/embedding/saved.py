@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ..storage import read_sealed, sealed, whole_folder, write_bytes
+from ..platform.storage import read_sealed, sealed, whole_folder, write_bytes
 
 _NAME = "embedding.json"
 

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 
 _BLOCK = 16_384  # vectors that are compared at once
 _ROUNDS = 8

@@ -18,7 +18,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 
 _ROWS = 192  # how many tokens go through a wide layer at a time: they stay in the core's cache
 _ERF = (0.254829592, -0.284496736, 1.421413741, -1.453152027, 1.061405429)

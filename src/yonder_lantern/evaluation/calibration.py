@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 
 
 @dataclass(frozen=True, slots=True)

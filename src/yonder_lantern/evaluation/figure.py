@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..records import CallError, MissingExtraError
+from ..core import CallError, MissingExtraError
 from .grades import RETRIEVAL
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from typing import Protocol
 from zoneinfo import ZoneInfo
 
 from ..conversation import in_full
-from ..records import Answer, Document, Hit, Progress, Query, no_progress
+from ..core import Answer, Document, Hit, Progress, Query, no_progress
 from ..settings import parse_moment
 from .grades import Grades, QuestionGrade
 from .measures import Ranked, covered_together, rank_measures

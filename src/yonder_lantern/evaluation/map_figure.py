@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 from .figure import AMBER, INK, PAPER, SEA, SHALLOW, require_figures
 
 _SHADES = ("#123c5c", "#3d7ca8", "#6f8f3f", "#5b6b73", "#4f7f79", "#8a6f3a", "#6d5f7a", "#2f6f9f")

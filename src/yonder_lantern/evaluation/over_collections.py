@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 from .intervals import Interval
 
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from ..records import QuestionSetError
+from ..core import QuestionSetError
 
 
 class Expected(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

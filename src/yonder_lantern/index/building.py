@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from ..storage import Array, TermTable, byte_order
+from ..platform.storage import Array, TermTable, byte_order
 from .preparing import Prepared
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import centres_of, nearest_centres
-from ..storage import (
+from ..platform.storage import (
     Array,
     checked_array,
     private_folder,

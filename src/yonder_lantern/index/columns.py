@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 from .layout import Layout
 from .store import DocumentStore
 

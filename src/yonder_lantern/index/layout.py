@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..storage import Array
+from ..platform.storage import Array
 
 if TYPE_CHECKING:
     from .reader import OpenSegment

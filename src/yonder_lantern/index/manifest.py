@@ -7,8 +7,8 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..records import IndexStateError
-from ..storage import REBUILD, replace_bytes, sealed, unsealed
+from ..core import IndexStateError
+from ..platform.storage import REBUILD, replace_bytes, sealed, unsealed
 
 FORMAT = 4
 MANIFEST = "manifest.json"

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..storage import Array, TermTable, byte_order
+from ..platform.storage import Array, TermTable, byte_order
 from .reader import OpenSegment
 from .segment import Segment
 

@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..records import IndexStateError
-from ..storage import REBUILD, replace_bytes
+from ..core import IndexStateError
+from ..platform.storage import REBUILD, replace_bytes
 
 _PAGE = 1 << 16
 _WHOLE_UP_TO = 64_000_000  # bytes that are read through at each opening; it takes 50 ms

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core import Document
 from ..embedding import Span
-from ..passages import lead_of
-from ..records import Document
-from ..storage import Array, byte_order
+from ..ingest.passages import lead_of
+from ..platform.storage import Array, byte_order
 from .reader import OpenSegment
 from .segment import Segment
 from .store import DocumentStore

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..passages import lead_of
-from ..records import BlockKind, Document, Passage
-from ..storage import Array
+from ..core import BlockKind, Document, Passage
+from ..ingest.passages import lead_of
+from ..platform.storage import Array
 from ..text import Analyser, explained_abbreviations, key_terms
 from .alike import shape_of
 

@@ -14,17 +14,17 @@ from typing import Any
 
 import numpy as np
 
+from ..core import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
 from ..embedding import Embedding, Surroundings, load_embedding
 from ..embedding.spherical import unit_rows
-from ..records import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
-from ..storage import REBUILD, Array, FileLock, checked_array
+from ..platform.storage import REBUILD, Array, FileLock, checked_array
 from .columns import DetailColumns
 from .layout import Layout
 from .manifest import MANIFEST, Manifest
+from .passage_vectors import PassageVectors, load_vectors, vectors_path
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
 from .topics import Topics
-from .vectors import PassageVectors, load_vectors, vectors_path
 
 _ATTEMPTS = 20
 _DOCUMENTS_AT_ONCE = 20_000

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..storage import (
+from ..platform.storage import (
     Array,
     StoredArray,
     TermTable,

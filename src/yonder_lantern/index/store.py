@@ -16,7 +16,7 @@ from typing import Any
 
 import numpy as np
 
-from ..records import (
+from ..core import (
     Block,
     BlockKind,
     ClosedError,
@@ -30,7 +30,7 @@ from ..records import (
     YonderError,
     may_see,
 )
-from ..storage import REBUILD, open_private
+from ..platform.storage import REBUILD, open_private
 from .alike import shape_of
 from .page_sums import PageSums
 from .segment import OPEN_END, OPEN_START, microseconds

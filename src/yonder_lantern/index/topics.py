@@ -18,7 +18,7 @@ from pathlib import Path
 import numpy as np
 
 from ..embedding.spherical import unit_rows
-from ..storage import (
+from ..platform.storage import (
     Array,
     checked_array,
     private_folder,

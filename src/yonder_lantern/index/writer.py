@@ -15,26 +15,20 @@ from typing import Any, cast
 
 import numpy as np
 
-from ..embedding import (
-    Embedding,
-    EmbeddingMethod,
-    LearnedEmbedding,
-    Surroundings,
-    load_embedding,
-)
-from ..records import Document, IndexStateError, Passage
+from ..core import Document, IndexStateError, Passage
+from ..embedding import Embedding, EmbeddingMethod, LearnedEmbedding, Surroundings, load_embedding
+from ..platform.storage import FileLock, private_folder, save_array, sync_folder
 from ..settings import EmbeddingSettings
-from ..storage import FileLock, private_folder, save_array, sync_folder
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry, TopicsEntry
 from .merging import merge_segments
 from .passage_set import SegmentPassages, TrainingPassages, label_to_learn_from
+from .passage_vectors import Form, load_vectors, save_vectors, vectors_path
 from .preparing import Prepared, Preparer
 from .reader import OpenSegment, document_vectors, open_segment
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
 from .topics import Topics
-from .vectors import Form, load_vectors, save_vectors, vectors_path
 
 _LOG = logging.getLogger("yonder_lantern.index")
 Cut = Callable[[Document], Sequence[Passage]]

@@ -7,7 +7,7 @@ file and the environment, and nothing else.
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .load import SETTINGS_FILE, load_profile, load_settings, model_profile, parse_override
-from .models import (
+from .model_profile import (
     AnswerSettings,
     DeskSettings,
     EmbeddingSettings,
@@ -19,9 +19,9 @@ from .models import (
     WeightSettings,
 )
 from .moments import parse_duration, parse_moment
-from .outside import OutsideSettings
 from .profile import ModelProfile, PriceSettings, StreamSettings
 from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
+from .services import OutsideSettings
 from .sources import (
     KINDS,
     FeedSettings,

@@ -12,12 +12,12 @@ from typing import Any, get_args, get_type_hints
 
 import msgspec
 
-from ..records import SettingsError
-from .models import Settings
-from .outside import OutsideSettings
+from ..core import SettingsError
+from .model_profile import Settings
 from .profile import ModelProfile
 from .secrets import named_in
 from .section import Section
+from .services import OutsideSettings
 from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"

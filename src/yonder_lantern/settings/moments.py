@@ -6,7 +6,7 @@ import re
 from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from ..records import CallError
+from ..core import CallError
 
 
 def parse_moment(value: str | date | datetime, zone: ZoneInfo, where: str = "") -> datetime:

@@ -14,7 +14,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from typing import Any
 from urllib.parse import quote, quote_plus
 
-from ..records import SettingsError
+from ..core import SettingsError
 
 _NAMED = re.compile(r"\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
 _SHORTEST = 4  # characters of a value that is looked for in what comes back

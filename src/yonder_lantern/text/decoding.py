@@ -5,7 +5,7 @@ from __future__ import annotations
 import codecs
 import re
 
-from ..records import FormatError
+from ..core import FormatError
 
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8"),

@@ -4,10 +4,10 @@ In: texts. Out: unit vectors, each the weighted sum of the vectors of a text's
 words. The lexicon lies in ``data``; ``training/`` in the repository makes it.
 """
 
-from .method import LexiconEmbedding, LexiconMethod
+from .lexicon import LexiconEmbedding, LexiconMethod
+from .lexicon_units import INNER, Units, folded_words
 from .shipped import ShippedWords
 from .table import SHIPPED, LexiconTable, is_table
-from .units import INNER, Units, folded_words
 
 __all__ = [
     "INNER",

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ...storage import Array, StoredArray, TermTable, byte_order
+from ...platform.storage import Array, StoredArray, TermTable, byte_order
 from ..spherical import unit_rows
+from .lexicon_units import Units, counted, folded_words
 from .table import LexiconTable
-from .units import Units, counted, folded_words
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix

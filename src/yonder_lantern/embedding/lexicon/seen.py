@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ...storage import Array, StoredArray, checked_array, save_array
+from ...platform.storage import Array, StoredArray, checked_array, save_array
 
 _KEYS, _ROWS = "seen_keys.npy", "seen_rows.npy"
 

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ...storage import Array
+from ...platform.storage import Array
 from ..spherical import unit_rows, weighted_sums
+from .lexicon_units import Units, folded_words
 from .table import SHIPPED, LexiconTable
-from .units import Units, folded_words
 
 _MOST_PIECES = 2  # nobody knows a word of more
 _KEPT_WORDS = 20_000  # whose vectors are remembered

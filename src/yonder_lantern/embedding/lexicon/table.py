@@ -10,8 +10,8 @@ from typing import Any
 
 import numpy as np
 
-from ...records import IndexStateError
-from ...storage import (
+from ...core import IndexStateError
+from ...platform.storage import (
     Array,
     StoredArray,
     TermTable,

@@ -1,0 +1,125 @@
+"""When what was found does not settle a question: rows that fit alike, units that contradict."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ..core import BlockKind, Findings
+from ..search import analyser
+from ..text import words
+from .answer_type import Wanted, has_wanted
+from .check import Value, unit_of, values_in
+from .judged import Judged, wanted_by
+from .tables import cells_of
+from .units import Unit, document_units
+
+_TIE = 0.05  # how far apart rows that fit alike may be in words that are like the question's
+_MOST_CHOICES = 8
+_NEAR = 1.5  # how far below the best one a unit that contradicts it may rank
+_AS_SURE = 0.8  # of the best one's support
+_SHARED = 0.75  # of the question's weight in the best unit that must stand in the other
+_AFTER = 20  # characters after a number that tell what it is of
+_MEASURED = frozenset(
+    {Wanted.DURATION, Wanted.MONEY, Wanted.LENGTH, Wanted.WEIGHT, Wanted.SPEED, Wanted.WARMTH}
+)
+
+
+def equal_rows(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+    """The rows of the best one's table that fit the question as well as it does.
+
+    Empty where a row alone fits best, where a list of them is asked for, and where so many fit that
+    to ask which would help nobody.
+    """
+    best = judged[0]
+    if best.unit.kind is not BlockKind.ROW or wanted_by(findings) is Wanted.LIST:
+        return []
+    asked = frozenset(findings.terms)
+    document = best.unit.document
+    header = document.blocks[best.unit.block].header
+    if header < 0:
+        return []  # nothing says which rows are of one table
+    known = {
+        one.unit.block: one
+        for one in judged
+        if one.unit.document.id == document.id
+        and document.blocks[one.unit.block].header == header
+        and one.unit.kind is BlockKind.ROW
+    }
+    own = [one for one in known.values() if _fits_as(one, best, asked)]
+    if len(own) < 2:
+        return []
+    if len(own) == len(known):  # the rows that no hit holds do not differ from these
+        blocks = [n for n, one in enumerate(document.blocks) if one.header == header]
+        units = document_units(
+            document, analyser(document.language), range(blocks[0], blocks[-1] + 1)
+        )
+        for unit in units:
+            if unit.block in blocks and unit.block not in known:
+                one = replace(best, unit=unit)
+                if asked & frozenset(unit.terms) == asked & frozenset(best.unit.terms):
+                    own.append(one)
+    return sorted(own, key=lambda one: one.unit.start) if len(own) <= _MOST_CHOICES else []
+
+
+def _fits_as(one: Judged, best: Judged, asked: frozenset[str]) -> bool:
+    """Whether the question has as much in one row as in another."""
+    a, b = one.features, best.features
+    told = asked & frozenset(one.unit.terms) == asked & frozenset(best.unit.terms)
+    same = (a.form, a.range, a.figures) == (b.form, b.range, b.figures)
+    return told and same and abs(a.near - b.near) <= _TIE
+
+
+def labels_of(units: Sequence[Unit]) -> tuple[str, ...]:
+    """What rows are called: their first cells."""
+    return tuple(dict.fromkeys(cells_of(unit.text)[0].strip(" *_`") for unit in units))
+
+
+def contradicting(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+    """Units of other documents that answer a question for an amount with another one.
+
+    They must speak of the same as the best unit does, as far as the question goes,
+    and be about as good an answer.
+    """
+    best, kind = judged[0], wanted_by(findings)
+    if kind not in _MEASURED or best.unit.kind is BlockKind.ROW:
+        return []
+    own = _amounts(best.unit, kind)
+    if not own:
+        return []
+    about = findings.terms.keys() & (frozenset(best.unit.terms) | best.unit.above)
+    whole = sum(findings.terms[term] for term in about)
+    found: list[Judged] = []
+    for one in judged[1:]:
+        unit = one.unit
+        if one.rank < best.rank - _NEAR:
+            break
+        if one.support < _AS_SURE * best.support or unit.kind is BlockKind.ROW:
+            continue
+        if unit.document.id == best.unit.document.id:
+            continue
+        there = about & (frozenset(unit.terms) | unit.above)
+        others = _amounts(unit, kind)
+        if whole and sum(findings.terms[term] for term in there) < _SHARED * whole:
+            continue
+        if others and {v.unit for v in others} == {v.unit for v in own} and not _agree(own, others):
+            found.append(one)
+            break
+    return found
+
+
+def _amounts(unit: Unit, kind: Wanted) -> list[Value]:
+    """The amounts of a unit that are of the kind asked for, "ten working days" among them."""
+    found = []
+    for value in values_in(unit.text):
+        after = unit.text[value.start + len(value.words) :]
+        if value.kind != "number" or not has_wanted(kind, f"{value.words}{after[:_AFTER]}"):
+            continue
+        own = value.unit or next(filter(None, map(unit_of, words(after)[:2])), "")
+        if own:
+            found.append(replace(value, unit=own))
+    return found
+
+
+def _agree(own: Sequence[Value], others: Sequence[Value]) -> bool:
+    return any(one.agrees(other) for one in own for other in others)

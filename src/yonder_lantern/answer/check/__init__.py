@@ -1,0 +1,10 @@
+"""A statement and the words it cites → whether they bear it out, and if not, why.
+
+In: a sentence, whoever wrote it, and spans of documents with what stands above
+them. Out: a `Verdict`. This package knows no question, no model and no index.
+"""
+
+from .amounts import Value, unit_of, values_in
+from .check import Evidence, Fault, Verdict, check
+
+__all__ = ["Evidence", "Fault", "Value", "Verdict", "check", "unit_of", "values_in"]

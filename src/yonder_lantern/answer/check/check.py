@@ -1,0 +1,456 @@
+"""Whether a statement is borne out by the words it cites."""
+
+from __future__ import annotations
+
+import bisect
+import re
+from collections import Counter
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
+from functools import cache, cached_property
+from itertools import pairwise
+from typing import Literal
+
+from ...platform.storage import Array
+from ...text import Analyser, word_spans, words
+from ..answer_type import codes_in
+from .amounts import Value, unit_of, values_in
+from .contrasts import NEGATORS, OPPOSITES, Force, force_of, overstated, plainly
+
+FaultKind = Literal[
+    "number", "unit", "date", "time", "code", "name", "negation", "opposite", "force", "extent",
+    "terms",
+]  # fmt: skip
+
+_LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_support.py
+_LEAST_OF_PART = 0.5  # the same of each of its clauses
+_TITLE = 8  # characters a heading has at least to be told from a word
+_DENIED = 2  # words after a negation that it is of
+_NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]{0,300}))")
+_NO_ONE = re.compile(r"\bno one\b", re.I)
+_RANGE = re.compile(r"(?<!\s)\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
+_LIGHT = frozenset(  # say little by themselves
+    """come go get give take make put keep let reach mean call say tell state document accord
+    follow see thing way also according states says included including please yes answer
+    roughly approximately hold need bring there allow permit forbidden prohibited banned
+    s""".split()
+)
+_PART = 2  # words that a clause has at least to be looked at by itself
+_AROUND = 2  # words before and after a number that tell what it is of
+_TELLING = 2  # of these must stand around another number
+_NEAR = 0.5  # a cosine from which a word counts as another's like
+_CLAUSES = re.compile(
+    r",(?!\d)|:(?!\d)|[;|()]|[.!?]\s|\s[-–—]\s|\b(?:and|but|or|unless|except|while|whereas|because|although|und|aber"
+    r"|oder|sondern|et|mais|ou)\b",
+    re.I,
+)
+_NAME = re.compile(r"(?<!^)(?<![.!?:|\"“*]\s)(?<![\"“|*])\b[A-ZÄÖÜÉ][\w'’]*[a-zäöüéß][\w'’]*")
+_OPENING_NAME = re.compile(r"^[\W_]*((?:[A-Z][\w'’]+\s+){1,3}[A-Z][\w'’]+)")
+_NAMES_ARE_WORDS = frozenset({"de"})  # every noun has a capital letter
+_CLOCK = re.compile(
+    r"^(?:january|february|march|april|may|june|july|august|september|october|november|december"
+    r"|mondays?|tuesdays?|wednesdays?|thursdays?|fridays?|saturdays?|sundays?)$",
+    re.I,
+)
+
+Near = Callable[[str], "Array"]
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """Words that are cited, and what stands above them.
+
+    ``lead`` is the title, headings, header row and introduction: it explains the
+    words; names and figures may stand in it.
+    """
+
+    text: str
+    lead: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What of a statement its words do not bear out.
+
+    Attributes
+    ----------
+    kind : str
+        ``number``, ``unit``, ``date``, ``time``, ``code``, ``name``: it is not there;
+        ``negation``, ``opposite``, ``force`` (must, may), ``extent`` (all, some): there it
+        is otherwise; ``terms``: too many words are not there at all.
+    words : str
+        Those of the statement.
+    """
+
+    kind: FaultKind
+    words: str
+
+    def __str__(self) -> str:
+        return f"{self.kind}: {self.words}"
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What came of a check.
+
+    Attributes
+    ----------
+    faults : tuple of Fault
+    covered : float
+        Share of the statement's words that stand in the cited ones, or near them, 0 to 1.
+    """
+
+    faults: tuple[Fault, ...]
+    covered: float
+
+    @property
+    def supported(self) -> bool:
+        """Whether nothing speaks against it."""
+        return not self.faults
+
+
+def check(
+    statement: str,
+    evidence: Sequence[Evidence],
+    analyser: Analyser,
+    *,
+    near: Near | None = None,
+    granted: str = "",
+    least: float = _LEAST_COVERED,
+) -> Verdict:
+    """Check a statement against the words it cites.
+
+    Every number, date, time, code and name must stand there, in whichever form; the
+    clause that is nearest must not deny what is said, nor say the opposite, allow what
+    is demanded, or limit what is general; of the other words enough must stand there,
+    in each clause.
+
+    Parameters
+    ----------
+    statement : str
+        A sentence, without its marks of citation.
+    evidence : sequence of Evidence
+    analyser : Analyser
+        Of the statement's language.
+    near : callable, optional
+        Gives the unit vector of a word; then one whose like is there counts, too.
+    granted : str
+        Words that need no support: the organisation's name, the question.
+    least : float, default 0.6
+        How much must be covered.
+
+    Examples
+    --------
+    >>> cited = [Evidence("An offer stands for 14 days.", "The waiting list")]
+    >>> english = Analyser("en")
+    >>> check("The offer stands for fourteen days.", cited, english).supported
+    True
+    >>> [str(fault) for fault in check("An offer stands for 41 days.", cited, english).faults]
+    ['number: 41']
+    >>> check("An offer does not stand for 14 days.", cited, english).faults[0]
+    Fault(kind='negation', words='stand')
+    """
+    statement = _bare(statement, evidence)
+    if any(statement in " ".join(one.text.split()) for one in evidence):
+        return Verdict((), 1.0)
+    said = _Said(statement, analyser)
+    there = [_Said(one.text, analyser) for one in evidence]
+    leads = " \n".join(one.lead for one in evidence)
+    lead_terms = frozenset(analyser.terms(leads)) | frozenset(analyser.terms(granted))
+    terms = lead_terms.union(*(one.terms for one in there))
+    faults = [
+        *_values(said.values, [v for one in there for v in one.values], values_in(leads)),
+        *_exchanged(said, there),
+        *_codes(statement, " ".join([*(one.text for one in evidence), leads, granted])),
+        *_names(said, terms, analyser),
+    ]
+    faults += _denied(said, there)
+    faults += _turned(said, there)
+    faults += _forced(said, [clause for one in there for clause in one.clauses])
+    if word := overstated(said.plain, [word for one in there for word in one.plain]):
+        faults.append(Fault("extent", word))
+    liked = _liked(said.ordinary - terms, terms, said, near) if near else frozenset()
+    whole = said.ordinary
+    share = len(whole & (terms | liked)) / len(whole) if whole else 1.0
+    if share < least:
+        faults.append(Fault("terms", ", ".join(said.words_of(whole - terms - liked))))
+    else:
+        faults += _uncovered(said, terms | liked)
+    return Verdict(tuple(dict.fromkeys(faults)), share)
+
+
+def _bare(statement: str, evidence: Sequence[Evidence]) -> str:
+    """A statement without the titles and headings it names."""
+    bare = " ".join(statement.split())
+    for line in {line.strip() for one in evidence for line in one.lead.splitlines()}:
+        if len(line) >= _TITLE and " " in line:
+            bare = re.sub(re.escape(line), " ", bare, flags=re.I)
+    return " ".join(bare.split())
+
+
+@cache
+def _light_terms(analyser: Analyser) -> frozenset[str]:
+    return frozenset(term for word in _LIGHT for term in analyser.word_terms(word))
+
+
+class _Clause:
+    """A stretch of a sentence in which a duty or a leave holds."""
+
+    def __init__(self, text: str, analyser: Analyser) -> None:
+        self.text = text.strip(" \t.!?*_")
+        self.words = [word.casefold() for word in words(text)]
+        self.terms = frozenset(
+            term
+            for word in words(text)
+            for term in analyser.word_terms(word)
+            if not any(map(str.isdigit, term))
+        )
+
+
+class _Said:
+    """A text, taken apart."""
+
+    def __init__(self, text: str, analyser: Analyser) -> None:
+        self.text = text = " ".join(text.split())
+        self.analyser = analyser
+        self.by_term: dict[str, str] = {}
+        for word in words(text):
+            for term in analyser.word_terms(word):
+                self.by_term.setdefault(term, word)
+
+    @property
+    def terms(self) -> frozenset[str]:
+        return frozenset(self.by_term)
+
+    @cached_property
+    def values(self) -> list[Value]:
+        return values_in(self.text)
+
+    @cached_property
+    def surroundings(self) -> list[tuple[Value, frozenset[str]]]:
+        """Each value and the terms just before and after it."""
+        placed = [
+            (start, term)
+            for start, word in word_spans(self.text)
+            for term in self.analyser.word_terms(word)
+            if term not in self._of_values
+        ]
+        starts = [start for start, _ in placed]
+        found = []
+        for value in self.values:
+            at = bisect.bisect_left(starts, value.start)
+            after = bisect.bisect_left(starts, value.start + len(value.words))
+            near = placed[max(0, at - _AROUND) : at] + placed[after : after + _AROUND]
+            found.append((value, frozenset(term for _, term in near)))
+        return found
+
+    @cached_property
+    def ranges(self) -> list[tuple[Value, Value]]:
+        """Neighbouring values with "to" or "and" between them."""
+        return [
+            (a, b)
+            for a, b in pairwise(self.values)
+            if a.kind == b.kind and _RANGE.search(self.text[a.start + len(a.words) : b.start])
+        ]
+
+    @cached_property
+    def clauses(self) -> list[_Clause]:
+        parts = (_Clause(part, self.analyser) for part in _CLAUSES.split(self.text))
+        return [part for part in parts if part.terms]
+
+    @cached_property
+    def plain(self) -> list[str]:
+        """Its words, in lower case, one way of forbidding for all."""
+        return plainly([word.casefold().replace("’", "'") for word in words(self.text)])
+
+    @cached_property
+    def denials(self) -> list[list[str]]:
+        """The terms that follow each negation."""
+        found: list[list[str]] = []
+        for match in _NEGATED.finditer(_NO_ONE.sub("nobody", self.text.replace("’", "'"))):
+            if match[1].casefold() in NEGATORS:
+                after = [t for word in words(match[2]) for t in self.analyser.word_terms(word)]
+                found.append(after[:_DENIED])
+        return found
+
+    @cached_property
+    def first_denied(self) -> frozenset[str]:
+        """The first term that follows each negation."""
+        return frozenset(own[0] for own in self.denials if own)
+
+    def denied(self, others: Collection[str], alike: Collection[str]) -> frozenset[str]:
+        """The terms that a negation is of, where others say the first of them and do not deny it.
+
+        ``alike`` are the first terms of the others' negations.
+        """
+        return frozenset(
+            term
+            for own in self.denials
+            if own and own[0] in others and own[0] not in alike
+            for term in own
+        )
+
+    @cached_property
+    def ordinary(self) -> frozenset[str]:
+        """The terms that are no values: these are compared by themselves."""
+        return frozenset(self.by_term) - self._of_values - _light_terms(self.analyser)
+
+    @cached_property
+    def _of_values(self) -> frozenset[str]:
+        """The terms of numbers and their units."""
+        found = {
+            term
+            for value in self.values
+            for word in words(value.words)
+            for term in self.analyser.word_terms(word)
+        }
+        named = {value.unit for value in self.values if value.unit}
+        found |= {term for term, word in self.by_term.items() if unit_of(word) in named}
+        return frozenset(found | {term for term in self.by_term if any(map(str.isdigit, term))})
+
+    def words_of(self, terms: Collection[str]) -> list[str]:
+        return [word for term, word in self.by_term.items() if term in terms]
+
+
+def _values(said: Sequence[Value], there: Sequence[Value], above: Sequence[Value]) -> list[Fault]:
+    faults = []
+    for value in said:
+        if any(value.agrees(other) for other in [*there, *above]):
+            continue
+        same = [o for o in there if o.kind == value.kind and o.amount == value.amount]
+        faults.append(Fault("unit" if same else value.kind, value.words))
+    return faults
+
+
+def _exchanged(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+    """Numbers that stand where the evidence has another one."""
+    if any("|" in one.text for one in there):
+        return _exchanged_cells(said, there) if "|" in said.text else []
+    turned = {(b.kind, b.amount, a.amount) for one in there for a, b in one.ranges}
+    faults = [
+        Fault(a.kind, f"{a.words}, {b.words}")
+        for a, b in said.ranges
+        if (a.kind, a.amount, b.amount) in turned and a.amount != b.amount
+    ]
+    places = [place for one in there for place in one.surroundings]
+    for value, around in said.surroundings:
+        own = other = 0
+        for theirs, near in places:
+            if value.agrees(theirs):
+                own = max(own, len(around & near))
+            elif theirs.kind == value.kind:
+                other = max(other, len(around & near))
+        if other > own and other >= _TELLING:
+            faults.append(Fault(value.kind, value.words))
+    return faults
+
+
+def _exchanged_cells(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+    own = said.text.strip(" |").split("|")
+    for one in there:
+        cells = one.text.strip(" |").split("|")
+        if len(cells) != len(own):
+            continue
+        wrong = [
+            value
+            for cell, other in zip(own, cells, strict=True)
+            for value in values_in(cell)
+            if not any(value.agrees(theirs) for theirs in values_in(other))
+        ]
+        return [Fault(value.kind, value.words) for value in wrong]
+    return []
+
+
+def _codes(statement: str, there: str) -> list[Fault]:
+    folded = there.casefold()
+    return [Fault("code", code) for code in sorted(codes_in(statement)) if code not in folded]
+
+
+def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault]:
+    if analyser.language in _NAMES_ARE_WORDS:
+        return []
+    found = [match.group() for match in _NAME.finditer(said.text)]
+    if opening := _OPENING_NAME.match(said.text):
+        found = [*opening[1].split(), *found]
+    faults = []
+    for name in dict.fromkeys(found):
+        own = analyser.word_terms(name)
+        if own and not _CLOCK.match(name) and not terms.issuperset(own):
+            faults.append(Fault("name", name))
+        elif own and _CLOCK.match(name) and not terms.issuperset(own):
+            faults.append(Fault("date", name))
+    return faults
+
+
+def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+    """What one denies and the other says."""
+    theirs = frozenset(term for one in there for term in one.terms)
+    denied = frozenset(term for one in there for term in one.denied(said.terms, said.first_denied))
+    own = said.denied(theirs, frozenset().union(*(one.first_denied for one in there)))
+    every = frozenset(term for one in there for denial in one.denials for term in denial)
+    wrong = (own & (theirs - every)) | ((said.terms - own) & denied - _said_too(there, denied))
+    return [Fault("negation", word) for word in said.words_of(wrong)]
+
+
+def _said_too(there: Sequence[_Said], denied: frozenset[str]) -> frozenset[str]:
+    """Terms that the evidence denies in one place and says in another."""
+    found: set[str] = set()
+    for one in there:
+        counted = Counter(
+            term for word in words(one.text) for term in one.analyser.word_terms(word)
+        )
+        found |= {term for term in denied if counted[term] > 1}
+    return frozenset(found)
+
+
+def _turned(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+    """Words that the evidence does not have, but their opposites, which are missing here."""
+    own = Counter(said.plain)
+    theirs = Counter(word for one in there for word in one.plain)
+    return [
+        Fault("opposite", word)
+        for word, count in own.items()
+        if count > theirs[word]
+        and any(theirs[other] > own[other] for other in OPPOSITES.get(word, ()))
+    ]
+
+
+def _forced(said: _Said, clauses: Sequence[_Clause]) -> list[Fault]:
+    """Where what may be done must be, or the other way round, in the nearest clause."""
+    faults = []
+    for clause in said.clauses:
+        nearest = max(clauses, key=lambda other: _overlap(clause, other), default=None)
+        if nearest is None or not clause.terms & nearest.terms:
+            continue
+        if {force_of(clause.words), force_of(nearest.words)} == {Force.MUST, Force.MAY}:
+            faults.append(Fault("force", clause.text))
+    return faults
+
+
+def _overlap(clause: _Clause, other: _Clause) -> tuple[float, float]:
+    shared = len(clause.terms & other.terms)
+    return shared, shared / max(1, len(other.terms))
+
+
+def _uncovered(said: _Said, terms: frozenset[str]) -> list[Fault]:
+    """Clauses of which too little is there."""
+    faults = []
+    for clause in said.clauses:
+        own = clause.terms & said.ordinary
+        if len(own) >= _PART and len(own & terms) < _LEAST_OF_PART * len(own):
+            faults.append(Fault("terms", clause.text))
+    return faults
+
+
+def _liked(
+    missing: frozenset[str], there: frozenset[str], said: _Said, near: Near
+) -> frozenset[str]:
+    """The missing terms whose like is there."""
+    if not missing or not there:
+        return frozenset()
+    import numpy as np
+
+    rows = np.stack([near(term) for term in sorted(there)])
+    return frozenset(
+        term for term in missing if float((rows @ near(said.by_term[term])).max()) >= _NEAR
+    )

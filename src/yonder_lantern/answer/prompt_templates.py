@@ -1,0 +1,58 @@
+"""The texts of prompts and of declining: the desk's own files, else those that ship."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from ..core import SettingsError
+from ..platform.services.request_templates import fill
+
+_SHIPPED = Path(__file__).parent / "prompts"
+NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
+
+# What each file may use.
+VARIABLES: Mapping[str, tuple[str, ...]] = {
+    "instructions.j2": ("organisation", "manner", "length", "language", "not_in_documents"),
+    "question.j2": ("question", "background", "passages", "fence"),
+    "fields.j2": ("organisation", "schema", "faults"),
+    "words.j2": ("what", "about"),
+    "courtesy.j2": ("courtesy", "organisation"),
+    "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions"),
+}
+
+
+class Templates:
+    """The texts of a desk.
+
+    Parameters
+    ----------
+    folder : Path or None
+        Where the desk's own stand; one that is missing there is the one that ships.
+    """
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self._folder = folder
+
+    def place(self, name: str) -> Path:
+        """Where a text is read from."""
+        own = self._folder / name if self._folder else _SHIPPED / name
+        return own if own.is_file() else _SHIPPED / name
+
+    def filled(self, name: str, values: Mapping[str, Any]) -> str:
+        """A text with its values, without white space at its ends.
+
+        Raises
+        ------
+        SettingsError
+            It cannot be read, or is wrong: file and line are named.
+        """
+        path = self.place(name)
+        try:
+            text = path.read_text(encoding="utf-8")
+        except (OSError, UnicodeDecodeError) as error:
+            raise SettingsError(
+                f"the template cannot be read: {error}", str(path), "mend or remove it"
+            ) from None
+        return fill(text, {key: values.get(key, "") for key in VARIABLES[name]}, str(path)).strip()

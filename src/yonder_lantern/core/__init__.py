@@ -1,0 +1,138 @@
+"""The dataclasses passed between steps, the errors, and the protocols.
+
+In: nothing. Out: plain values that every other package may import. This
+package knows of no step, no file and no setting.
+"""
+
+from .answers import Answer, Citation, Nearest, Spent, Statement, Tokens, Unsupported
+from .documents import (
+    Block,
+    BlockKind,
+    Difference,
+    Document,
+    Item,
+    Mark,
+    Origin,
+    OriginRun,
+    Parsed,
+    Place,
+    Stamp,
+    heading_trail,
+    heading_words,
+    place_of,
+)
+from .errors import (
+    CallError,
+    CancelledError,
+    ClosedError,
+    FormatError,
+    IndexStateError,
+    KeptOutError,
+    LimitError,
+    MissingExtraError,
+    NothingGatheredError,
+    OutsideError,
+    QuestionSetError,
+    SettingsError,
+    SourceError,
+    StateError,
+    YonderError,
+)
+from .events import Checked, Cited, Event, Finished, Piece, Withdrawn
+from .extracted import Filled, FilledField
+from .extras import optional
+from .gather_report import GatherReport, Problem, SourceCounts
+from .limits import Limits
+from .money import Money
+from .passage import Passage
+from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
+from .query import Query, QueryParts, Stage, query_of
+from .search_result import (
+    Account,
+    AlsoIn,
+    Asked,
+    Explanation,
+    FeatureShare,
+    Findings,
+    Hit,
+    NearWords,
+    StageAccount,
+    TermShare,
+)
+from .visibility import may_see, sees_all_of
+
+__all__ = [
+    "Account",
+    "AlsoIn",
+    "Answer",
+    "Asked",
+    "Block",
+    "BlockKind",
+    "CallError",
+    "Cancel",
+    "CancelledError",
+    "Checked",
+    "Citation",
+    "Cited",
+    "ClosedError",
+    "Difference",
+    "Document",
+    "Event",
+    "Explanation",
+    "FeatureShare",
+    "Filled",
+    "FilledField",
+    "Findings",
+    "Finished",
+    "FormatError",
+    "GatherReport",
+    "Hit",
+    "IndexStateError",
+    "Item",
+    "KeptOutError",
+    "LimitError",
+    "Limits",
+    "Mark",
+    "MissingExtraError",
+    "Money",
+    "NearWords",
+    "Nearest",
+    "NeverCancel",
+    "NoRecorder",
+    "NothingGatheredError",
+    "Origin",
+    "OriginRun",
+    "OutsideError",
+    "Parsed",
+    "Passage",
+    "Piece",
+    "Place",
+    "Problem",
+    "Progress",
+    "Query",
+    "QueryParts",
+    "QuestionSetError",
+    "Recorder",
+    "SettingsError",
+    "SourceCounts",
+    "SourceError",
+    "Spent",
+    "Stage",
+    "StageAccount",
+    "Stamp",
+    "StateError",
+    "Statement",
+    "TermShare",
+    "Tokens",
+    "Unsupported",
+    "Withdrawn",
+    "YonderError",
+    "heading_trail",
+    "heading_words",
+    "may_see",
+    "no_progress",
+    "optional",
+    "place_of",
+    "query_of",
+    "sees_all_of",
+]

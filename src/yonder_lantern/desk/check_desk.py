@@ -1,0 +1,226 @@
+"""Checking a desk without changing anything."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from textwrap import shorten
+from typing import Literal
+
+from ..core import NothingGatheredError, YonderError
+from ..embedding import NO_PASSAGES, open_method
+from ..ingest.formats import Formats
+from ..ingest.sources import Surroundings, kind_of, open_source
+from ..settings import model_profile, without_password
+from .desk import Desk
+from .embedding_context import embedding_surroundings
+from .image_describer import Describer
+from .pipeline import PROMPTS
+
+_SHOWN = 240  # characters of a request
+_AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that was looked at: ``good``, ``note`` or ``bad``."""
+
+    state: Literal["good", "note", "bad"]
+    about: str
+    finding: str
+    remedy: str = ""
+
+
+def check_desk(desk: Desk) -> list[Finding]:
+    """Look at everything a desk consists of.
+
+    Returns
+    -------
+    list of Finding
+        Settings, each source, the embedding, the index, the prompts, the model, the
+        question set.
+    """
+    found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
+    for check in (_sources, _pictures, _embedding, _index, _prompts, _model, _questions):
+        found.extend(check(desk))
+    return found
+
+
+def _sources(desk: Desk) -> list[Finding]:
+    found = []
+    formats = Formats()
+    for own in desk.settings.source:
+        about = f"source {own.name!r}"
+        around = Surroundings(desk.folder, desk.state / "sources" / own.name)
+        around = replace(around, services=desk.settings.outside)
+        try:
+            source = open_source(own, around)
+            source.check()
+            if kind_of(own) not in _AT_HAND:
+                said = f"{own.place}, for {', '.join(sorted(own.audience))}; gather asks it"
+                found.append(Finding("good", about, said))
+                continue
+            items = list(source.items())
+        except YonderError as error:
+            found.append(Finding("bad", about, f"{error.what} ({error.where})", error.remedy))
+            continue
+        readable = sum(one.made or formats.for_file(one.format_name) is not None for one in items)
+        others = len(items) - readable
+        noun = "document" if readable == 1 else "documents"
+        said = f"{readable} {noun} for {', '.join(sorted(own.audience))}"
+        if others:
+            said += f"; {others} files that no format reads"
+        if readable:
+            found.append(Finding("good", about, said))
+        else:
+            found.append(Finding("note", about, said, "put documents in, or mend its patterns"))
+    return found
+
+
+def _pictures(desk: Desk) -> list[Finding]:
+    try:
+        describer = Describer(desk.settings, desk.state)
+    except YonderError as error:
+        return [Finding("bad", "pictures", f"{error.what} ({error.where})", error.remedy)]
+    if not describer:
+        return []
+    said = f"described by {desk.settings.gather.picture_service!r}; gather asks it"
+    return [Finding("good", "pictures", said)]
+
+
+def _index(desk: Desk) -> list[Finding]:
+    try:
+        snapshot = desk.snapshot()
+    except YonderError as error:
+        return [_refused("index", error)]
+    manifest = snapshot.manifest
+    passages = sum(entry.passages for entry in manifest.segments)
+    said = (
+        f"generation {manifest.generation} of {manifest.written}: {len(snapshot.live_rows())} "
+        f"documents, {passages} passages"
+    )
+    if manifest.embedding:
+        own = manifest.embedding
+        said += f", {own.dimensions}-dimensional {own.method} vectors in {own.stored}"
+        if own.recall:
+            least = min(own.recall.values())
+            said += f"; {len(own.recall)} clustered, which finds {least:.1%} of the nearest"
+    found = [Finding("good", "index", said)]
+    if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.wanted_from:
+        wanted, learned = manifest.embedding.wanted_from, manifest.embedding.learned_from
+        found.append(
+            Finding(
+                "note",
+                "index",
+                f"nothing is for {wanted!r}, so vectors were learned from what is for {learned!r}",
+                "name another label in embedding.learn_from if that is not meant",
+            )
+        )
+    found.extend(
+        Finding("note", f"{item.source}/{item.key}", item.problem, "mend it and gather again")
+        for item in snapshot.store.problems()
+    )
+    return found
+
+
+def _embedding(desk: Desk) -> list[Finding]:
+    """Whether what the settings ask for can be had, and is what the index was made with."""
+    around = embedding_surroundings(desk.folder, desk.state, desk.settings)
+    own = desk.settings.embedding
+    try:
+        method = open_method(own, around)
+        service = desk.settings.outside.get(own.service)
+        if own.method == "remote" and service and Decimal(service.price):
+            said = f"remote: {own.service!r} is not asked, as that costs something"
+        elif own.method in ("encoder", "remote"):
+            embedding = method.make(NO_PASSAGES)
+            said = f"{own.method}: {embedding.dimensions} dimensions" if embedding else own.method
+        else:
+            said = own.method
+    except YonderError as error:
+        return [Finding("bad", "embedding", error.what, error.remedy)]
+    try:
+        entry = desk.snapshot().manifest.embedding
+    except YonderError:
+        entry = None
+    if entry is not None and (entry.wanted, entry.stored) != (method.wanted, own.stored):
+        gather = "gather: the passages are then embedded anew"
+        return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
+    return [Finding("good", "embedding", said)]
+
+
+def _prompts(desk: Desk) -> list[Finding]:
+    """Whether the desk's own prompts can be filled in, and what they may use."""
+    from ..answer import VARIABLES, Templates
+
+    templates = Templates(desk.folder / PROMPTS)
+    found = []
+    for name, variables in VARIABLES.items():
+        own = templates.place(name)
+        if own.parent != desk.folder / PROMPTS:
+            continue
+        try:
+            templates.filled(name, {"passages": [], "nearest": [], "sought": [], "missing": []})
+        except YonderError as error:
+            found.append(Finding("bad", f"{PROMPTS}/{name}", f"{error.what} ({error.where})",
+                                 error.remedy))  # fmt: skip
+            continue
+        found.append(Finding("good", f"{PROMPTS}/{name}", f"may use {', '.join(variables)}"))
+    return found
+
+
+def _model(desk: Desk) -> list[Finding]:
+    """Whether the model answers; what is asked and replied is shown."""
+    from ..platform.services.models import (
+        ModelReply,
+        Prompt,
+        exchange_of,
+        request_body,
+        stream_model,
+    )
+
+    if not desk.settings.answer.model:
+        return []
+    try:
+        profile = model_profile(desk.settings, desk.folder)
+        prompt = Prompt("Reply with one word.", "Question: Is somebody there?")
+        streams = exchange_of(profile).streams
+        sent = json.dumps(request_body(profile, prompt, stream=streams), ensure_ascii=False)
+        *_, reply = stream_model(profile, prompt)
+        assert isinstance(reply, ModelReply)
+    except YonderError as error:
+        return [Finding("bad", "model", f"{error.what} ({error.where})", error.remedy)]
+    about = "about " if reply.tokens.estimated else ""
+    said = (
+        f"{profile.name or without_password(profile.address)} was sent {shorten(sent, _SHOWN)} "
+        f"and replied {reply.text[:80]!r}{', in pieces' if streams else ''}; {about}"
+        f"{reply.tokens.read} tokens read, {reply.tokens.written} written, cost {reply.cost}"
+    )
+    return [Finding("good", "model", said)]
+
+
+def _questions(desk: Desk) -> list[Finding]:
+    from ..evaluation import load_questions
+
+    path = desk.folder / desk.settings.grade.questions
+    if not path.exists() or not path.read_bytes().strip():
+        return [Finding("note", "questions", "there are none to grade with", "see docs/grading.md")]
+    try:
+        questions = load_questions(path).readable(desk.is_unread)
+        questions.located(lambda id_: getattr(desk.document(id_), "text", None))
+    except YonderError as error:
+        return [_refused("questions", error)]
+    held = sum(one.split == "held" for one in questions.questions)
+    total = len(questions.questions)
+    found = [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
+    if questions.left_out:
+        said = f"left out, about documents that could not be read here: {questions.left_out}"
+        found.append(Finding("note", "questions", said, "see yonder look --failures"))
+    return found
+
+
+def _refused(what: str, error: YonderError) -> Finding:
+    """What could not be looked at; that nothing was gathered yet is no fault."""
+    state: Literal["note", "bad"] = "note" if isinstance(error, NothingGatheredError) else "bad"
+    return Finding(state, what, error.what, error.remedy)

@@ -1,0 +1,756 @@
+"""Collecting one source's items: what is new, changed, moved or gone."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import re
+import time
+from collections import Counter, deque
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Any, Literal
+
+import msgspec
+
+from ..core import (
+    Cancel,
+    CancelledError,
+    Document,
+    GatherReport,
+    IndexStateError,
+    Item,
+    KeptOutError,
+    LimitError,
+    Money,
+    Parsed,
+    Passage,
+    Problem,
+    Progress,
+    SourceCounts,
+    SourceError,
+    YonderError,
+)
+from ..index import DocumentStore, KnownItem, Prepared, Preparer
+from ..index.store import details_of
+from ..index.writer import IndexWriter
+from ..ingest.executors.cutting import cut_as_set
+from ..ingest.executors.messages import Read
+from ..ingest.executors.processes import Readers, Reading
+from ..ingest.formats import Formats, suffix_of
+from ..ingest.formats.cleaning import storable_key
+from ..ingest.formats.image_text import name_of
+from ..ingest.sources import Source
+from ..ingest.sources.folder import glob_pattern
+from ..policy import HouseRules
+from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
+from ..text import UNKNOWN
+from .image_describer import Describer
+
+_SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """An item as it is now, beside what is known of it and of its document."""
+
+    item: Item
+    known: KnownItem | None
+    row: int
+    version: str
+    reading: str
+
+    @property
+    def known_good(self) -> bool:
+        """Whether it was read without a problem, in the way it would be read now."""
+        known = self.known
+        return (
+            known is not None
+            and not known.problem
+            and known.row == self.row > 0
+            and known.reading == self.reading
+        )
+
+    @property
+    def untouched(self) -> bool:
+        """Whether its mark, or its time and size, say that nothing has changed."""
+        known, stamp = self.known, self.item.stamp
+        if known is None or not self.known_good:
+            return False
+        if stamp.mark:
+            return known.mark == stamp.mark
+        return (
+            bool(stamp.modified_ns)
+            and (known.size, known.modified_ns) == (stamp.size, stamp.modified_ns)
+            and known.modified_ns < known.seen_ns - _SETTLED_NS
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """An item that was read and whose document is being made."""
+
+    seen: _Seen
+    digest: str
+    now: int
+    document: Reading
+    problem: str = ""  # of a picture in it
+
+
+@dataclass(frozen=True, slots=True)
+class _Put:
+    """Where a document stands now, what became of it, and the id it had before if it was moved."""
+
+    row: int
+    outcome: Literal["added", "changed", "moved", "unchanged"]
+    came_from: str = ""
+
+
+class Collector:
+    """Takes the items of one source after another into an index that is being written.
+
+    Parameters
+    ----------
+    writer : IndexWriter
+    readers : Readers
+    settings : Settings
+    report : GatherReport
+        Told what happened.
+    progress : Progress
+    cancel : Cancel
+    preview : bool
+        Nothing is paid for: what would cost something is counted, not read.
+    describer : Describer
+        Says what pictures show.
+    """
+
+    def __init__(
+        self,
+        writer: IndexWriter,
+        readers: Readers,
+        settings: Settings,
+        report: GatherReport,
+        progress: Progress,
+        cancel: Cancel,
+        *,
+        preview: bool,
+        describer: Describer,
+    ) -> None:
+        self._describer = describer
+        self._preview = preview
+        self._writer = writer
+        self._readers = readers
+        self._settings = settings
+        self._report = report
+        self._progress = progress
+        self._cancel = cancel
+        self._formats = Formats(settings.gather.limits)
+        self._live = writer.store.live()
+        self._main_language = settings.desk.language
+        self._put_off: list[tuple[SourceSettings, _Taken, Document, SourceCounts]] = []
+        self._spent = Decimal(0)
+        self._described = 0  # pictures within the documents of a source, or that would be
+        self._preparer = Preparer()
+        limit = settings.gather.limits.seconds
+        self._rules = HouseRules(settings.house_rule, limit).at("gathered")
+
+    # -- a source
+
+    def collect(
+        self,
+        own: SourceSettings,
+        source: Source,
+        counts: SourceCounts,
+        *,
+        allow_empty: bool,
+        complete: bool,
+    ) -> None:
+        """Take in a source's items; if they are complete, what is not among them goes."""
+        self._progress(own.name, 0, None)
+        items = self._readable(source.items(), counts)
+        here = self._here(own.name)
+        if not items and not (here and allow_empty):
+            self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
+            return
+        keys = None if complete else [item.key for item in items]
+        known = self._writer.store.items(own.name, keys)
+        seen_ids = {item.id for item in items}
+        gone = here - seen_ids if complete else set()
+        moves = _moves(own, known, gone)
+        if self._describer:
+            items = self._priced(own, items, known)
+        self._say_what_it_costs(own, items)
+        self._items(own, items, known, moves, counts)
+        if self._described:
+            count = f"{self._described} picture{'' if self._described == 1 else 's'}"
+            what = "to describe" if self._preview else "described"
+            self._report.notices.append(f"{own.name}: {count} within documents {what}")
+            self._described = 0
+        unlisted = tuple(item.id for item in items if item.unlisted)
+        out_of_reach = {id_ for id_ in gone if id_.startswith(unlisted)}
+        left = gone & self._live.keys()  # those that were moved are not there any more
+        for id_ in sorted(left - out_of_reach):
+            self._writer.remove(self._live.pop(id_)[0])
+            counts.removed += 1
+        self._keep(own, out_of_reach, counts)
+        if complete:
+            for key in known:
+                id_ = f"{own.name}/{key}"
+                if id_ not in seen_ids and id_ not in out_of_reach:
+                    self._writer.store.forget(own.name, key)
+
+    def _priced(
+        self, own: SourceSettings, items: list[Item], known: dict[str, KnownItem]
+    ) -> list[Item]:
+        """Pictures with what describing them costs; those that have not changed are not read."""
+        common = self._reading_of_source(own)
+        found = []
+        for item in items:
+            row, version, _ = self._live.get(item.id, (0, "", ""))
+            reading = self._reading(common, item)
+            seen = _Seen(item, known.get(item.key), row, version, reading)
+            found.append(item if seen.untouched else self._describer.priced(item))
+        return found
+
+    def _here(self, name: str) -> set[str]:
+        return {id_ for id_, (_, _, own) in self._live.items() if own == name}
+
+    def count(self, name: str) -> int:
+        """How many documents of a source there are."""
+        return len(self._here(name))
+
+    def keep_all(self, own: SourceSettings, counts: SourceCounts) -> int:
+        """Keep the documents of a source that cannot be read now; how many there are."""
+        return len(self._keep(own, self._here(own.name), counts))
+
+    def apply_rules(self, name: str) -> None:
+        """Let the house rules have their way with the documents of a source that is not read."""
+        if not self._rules:
+            return
+        rows = {self._live[id_][0]: id_ for id_ in self._here(name)}
+        for row, document in self._writer.store.documents(rows).items():
+            if not self._still_fits(row, document):
+                self._drop(rows[row])
+
+    def drop_all_but(self, named: Collection[str]) -> dict[str, int]:
+        """Remove the documents of all other sources; how many of each."""
+        dropped: Counter[str] = Counter()
+        for id_, (row, _, name) in list(self._live.items()):
+            if name not in named:
+                self._writer.remove(row)
+                del self._live[id_]
+                dropped[name] += 1
+        return dict(dropped)
+
+    def carry_over(self, name: str, store: DocumentStore) -> None:
+        """Take a source's documents over from another index."""
+        rows = {row for row, _, own in store.live().values() if own == name}
+        placed = {}
+        for row, earlier in store.each(sorted(rows)):
+            try:
+                document = self._rules.document(earlier)
+                with self._writer.whole_or_not():
+                    placed[row] = self._writer.add(self._prepared(document))
+            except IndexStateError:
+                raise
+            except KeptOutError:
+                continue
+            except Exception as error:
+                self._report.problems.append(Problem(earlier.id, *_told(error)))
+                continue
+            self._live[document.id] = (placed[row], document.version, name)
+        for item in store.items(name).values():
+            if item.row in placed:
+                self._writer.store.remember(replace(item, row=placed[item.row]))
+
+    def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
+        """The items that a format reads; the others are counted by suffix."""
+        readable = []
+        keys: Counter[str] = Counter()
+        for listed in items:
+            item = replace(listed, key=storable_key(listed.key))
+            keys[item.key] += 1
+            if keys[item.key] > 1:  # two names that are written alike
+                item = replace(item, key=f"{item.key}~{keys[item.key]}")
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", item.source)
+            if item.unlisted or item.made or self._formats.for_file(item.format_name):
+                readable.append(item)
+            else:
+                counts.skipped += 1
+                suffix = suffix_of(item.format_name) or "(no suffix)"
+                self._report.skipped[suffix] = self._report.skipped.get(suffix, 0) + 1
+        return readable
+
+    # -- items
+
+    def _items(
+        self,
+        own: SourceSettings,
+        items: list[Item],
+        known: dict[str, KnownItem],
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        rules = [(glob_pattern(rule.match), rule) for rule in own.rule]
+        common = self._reading_of_source(own)
+        waiting: deque[_Taken] = deque()
+        for done, listed in enumerate(items):
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", own.name)
+            self._progress(own.name, done, len(items))
+            row, version, _ = self._live.get(listed.id, (0, "", ""))
+            seen = _Seen(listed, known.get(listed.key), row, version, "")
+            try:
+                item = _by_rule(own, rules, listed)
+                seen = replace(seen, item=item, reading=self._reading(common, item))
+                taken = self._look(own, seen, counts)
+            except (CancelledError, IndexStateError):
+                raise
+            except Exception as error:
+                self._failing(own, seen, "", time.time_ns(), error, counts)
+                continue
+            if taken is not None:
+                waiting.append(taken)
+            while waiting and (len(waiting) > self._readers.room or waiting[0].document.done()):
+                self._settle(own, waiting.popleft(), moves, counts)
+        while waiting:
+            if self._cancel.is_set():
+                raise CancelledError("the gather was interrupted", own.name)
+            self._progress(own.name, len(items) - len(waiting), len(items))
+            self._settle(own, waiting.popleft(), moves, counts)
+        self._progress(own.name, len(items), len(items))
+
+    def _look(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> _Taken | None:
+        """Read an item, if it may have changed; None when there is nothing more to do."""
+        if seen.untouched:
+            counts.unchanged += 1
+            return None
+        if self._preview and (seen.item.seconds or seen.item.to_describe):
+            self._would_pay(own, seen, counts)
+            return None
+        digest = described = ""
+        now = time.time_ns()  # before reading: a change while we read is seen next time
+        try:
+            data = self._contents(seen.item)
+            digest = _digest(data)
+            if seen.known_good and seen.known is not None and seen.known.hash == digest:
+                counts.unchanged += 1
+                self._remember(seen, digest, now, seen.row)
+                return None
+            if isinstance(data, bytes) and self._describer.sees(seen.item):
+                described = self._describer.describe(data, seen.item.format_name)
+            document = self._readers.read(
+                seen.item,
+                data,
+                language=own.language or self._settings.desk.language,
+                corrections=own.corrections,
+                house_rules=self._rules.settings,
+                passages=self._settings.passages,
+                described=described,
+                pictures=self._looks_into(seen.item),
+            )
+        except (CancelledError, IndexStateError):
+            raise
+        except Exception as error:  # whatever it is, it is this item's: the others go on
+            self._failing(own, seen, digest, now, error, counts)
+            return None
+        return _Taken(seen, digest, now, document)
+
+    def _would_pay(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> None:
+        """Count what reading an item would cost, without reading it."""
+        try:
+            self._pay(seen.item)
+        except LimitError as error:
+            self._failing(own, seen, "", time.time_ns(), error, counts)
+        else:
+            counts.added += not seen.row
+            counts.changed += bool(seen.row)
+
+    def _contents(self, item: Item) -> bytes | Parsed:
+        limit = self._settings.gather.max_megabytes
+        if item.stamp.size > limit * 1_000_000:
+            raise LimitError(
+                f"it has {item.stamp.size / 1e6:.1f} MB; the limit is {limit:g} MB",
+                remedy="raise gather.max_megabytes, split it, or exclude it",
+            )
+        self._pay(item)
+        return item.read()
+
+    def _settle(
+        self,
+        own: SourceSettings,
+        taken: _Taken,
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        """Put the document of an item that was read into the index."""
+        try:
+            read = taken.document.result()
+            if read.pictures:
+                taken, read = self._with_pictures(taken, read.pictures)
+            if read.document.language == UNKNOWN:
+                if not self._main_language:
+                    self._put_off.append((own, taken, read.document, counts))
+                    return
+                read = Read(replace(read.document, language=self._main_language))
+        except Exception as error:
+            self._unsettled(own, taken, error, counts)
+        else:
+            self._keep_read(own, taken, read, moves, counts)
+
+    def _keep_read(
+        self,
+        own: SourceSettings,
+        taken: _Taken,
+        read: Read,
+        moves: dict[str, str],
+        counts: SourceCounts,
+    ) -> None:
+        """Put what was read into the index, wholly or not at all."""
+        try:
+            with self._writer.whole_or_not():
+                put = self._put(taken, read, moves)
+                self._remember(taken.seen, taken.digest, taken.now, put.row, taken.problem)
+        except Exception as error:
+            self._unsettled(own, taken, error, counts)
+            return
+        if put.came_from:
+            del moves[taken.digest]
+            del self._live[put.came_from]
+        setattr(counts, put.outcome, getattr(counts, put.outcome) + 1)
+        document = read.document
+        self._live[document.id] = (put.row, document.version, document.source)
+
+    def _unsettled(
+        self, own: SourceSettings, taken: _Taken, error: Exception, counts: SourceCounts
+    ) -> None:
+        """An item whose document is not put into the index; the others go on."""
+        if isinstance(error, CancelledError | IndexStateError):  # not the document's trouble
+            raise error
+        if isinstance(error, KeptOutError):
+            self._leave_out(taken, error, counts)
+        else:
+            self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
+
+    def _with_pictures(self, taken: _Taken, pictures: Sequence[bytes]) -> tuple[_Taken, Read]:
+        """Read a document once more, with what the pictures in it show.
+
+        One that cannot be described costs the document nothing else: it is reported, and
+        tried again by the next gather.
+        """
+        item = taken.seen.item
+        shown = {name_of(picture): "" for picture in pictures}
+        problem = ""
+        for number, (name, picture) in enumerate(zip(shown, pictures, strict=True), 1):
+            try:
+                price = self._describer.price_of(picture)
+                if price is not None:
+                    self._pay(replace(item, price=price))
+                if price is None or not self._preview:
+                    shown[name] = self._describer.describe(picture, f"{name[:16]}.png")
+                self._described += price is not None
+            except (CancelledError, IndexStateError):
+                raise
+            except Exception as error:
+                what, remedy = _told(error)
+                problem = f"picture {number} in it is not described: {what}"
+                self._report.problems.append(Problem(item.id, problem, remedy))
+                if isinstance(error, LimitError):
+                    break
+        again = self._readers.again(taken.document, shown)
+        return replace(taken, document=again, problem=problem), again.result()
+
+    def _looks_into(self, item: Item) -> bool:
+        return self._describer.looks_into(item, self._formats.for_file(item.format_name))
+
+    def _leave_out(self, taken: _Taken, error: KeptOutError, counts: SourceCounts) -> None:
+        """A document that a house rule keeps out; an earlier version of it goes."""
+        if taken.seen.row:
+            self._drop(taken.seen.item.id)
+            counts.removed += 1
+        self._report.notices.append(f"{taken.seen.item.id}: {error.what}")
+        self._remember(taken.seen, taken.digest, taken.now, 0)
+
+    def _drop(self, id_: str) -> None:
+        self._writer.learn_anew()
+        self._writer.remove(self._live.pop(id_)[0])
+
+    def take_up_undetermined(self) -> None:
+        """Take up the documents too short to tell their language: it is that of most others."""
+        known = self._writer.store.languages()
+        known.pop(UNKNOWN, None)
+        main = max(known, key=lambda name: (known[name], name), default="")
+        self._main_language = self._main_language or main
+        for own, taken, undetermined, counts in self._put_off:
+            document = replace(undetermined, language=self._main_language or UNKNOWN)
+            self._keep_read(own, taken, Read(document), {}, counts)
+        self._put_off = []
+
+    def _put(self, taken: _Taken, read: Read, moves: dict[str, str]) -> _Put:
+        """Put a document into the index, if it differs from what is there."""
+        store = self._writer.store
+        document = read.document
+        row = taken.seen.row
+        same = row and taken.seen.version == document.version
+        as_was = same and store.details(row) == details_of(document)
+        if as_was and store.holds_text_of(row, document):
+            return _Put(row, "unchanged")
+        came_from = moves.get(taken.digest, "") if not row else ""
+        if came_from:
+            row = self._live[came_from][0]
+            store.forget(document.source, came_from.removeprefix(f"{document.source}/"))
+        if row and not store.audience(row) <= document.audience:
+            self._writer.learn_anew()
+        if row and store.holds_text_of(row, document):
+            row = self._writer.keep_text(row, document)
+        else:
+            if row:
+                self._writer.remove(row)
+            row = self._writer.add(read.prepared or self._prepared(document))
+        if came_from:
+            return _Put(row, "moved", came_from)
+        return _Put(row, "changed" if taken.seen.row else "added")
+
+    def _prepared(self, document: Document) -> Prepared:
+        return self._preparer.prepare(document, self.cut(document))
+
+    def cut(self, document: Document) -> list[Passage]:
+        """A document's passages, as the settings want them."""
+        return cut_as_set(document, self._settings.passages)
+
+    # -- what goes wrong
+
+    def _failing(
+        self,
+        own: SourceSettings,
+        seen: _Seen,
+        digest: str,
+        now: int,
+        error: Exception,
+        counts: SourceCounts,
+    ) -> None:
+        """Report an item that cannot be read; its earlier version is kept, if it may be."""
+        counts.failed += 1
+        kept = self._keep(own, {seen.item.id} & self._live.keys(), counts)
+        reason, remedy = _told(error)
+        if seen.row:
+            reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
+        self._report.problems.append(Problem(seen.item.id, reason, remedy))
+        row = self._live[seen.item.id][0] if kept else 0
+        self._remember(seen, digest, now, row, reason, remedy)
+
+    def _keep(self, own: SourceSettings, ids: set[str], counts: SourceCounts) -> set[str]:
+        """Keep the earlier versions of some documents; those that were kept.
+
+        One that carries a label its source no longer has was for people who may not
+        see it now, and is taken out.
+        """
+        allowed = frozenset(own.audience)
+        rows = {self._live[id_][0]: id_ for id_ in ids}
+        kept = set()
+        for row, document in self._writer.store.documents(rows).items():
+            if document.audience <= allowed and self._still_fits(row, document):
+                kept.add(rows[row])
+                continue
+            self._drop(rows[row])
+            counts.removed += 1
+        return kept
+
+    def _still_fits(self, row: int, document: Document) -> bool:
+        """Whether the rules of now let a document be that cannot be read anew; masked, if so."""
+        try:
+            fits = self._rules.document(document)
+            if fits is document:
+                return True
+            self._writer.learn_anew()
+            with self._writer.whole_or_not():
+                self._writer.remove(row)
+                fresh = self._writer.add(self._prepared(fits))
+        except (CancelledError, IndexStateError):
+            raise
+        except KeptOutError:
+            return False
+        except Exception as error:  # what the rules would leave cannot be told: it is taken out
+            reason, remedy = _told(error)
+            self._report.problems.append(Problem(document.id, f"{reason}; taken out", remedy))
+            return False
+        else:
+            self._live[fits.id] = (fresh, fits.version, fits.source)
+            return True
+
+    def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
+        where = f"{own.name} ({own.place})"
+        if had:
+            counts.failed += 1
+            counts.unchanged += kept
+            reason = f"it is empty but was not before; {kept} earlier documents are kept"
+            remedy = "if that is meant, gather with --allow-empty"
+        elif counts.skipped:
+            reason = "it holds nothing that a format reads"
+            remedy = "see docs/gathering.md for the formats there are"
+        else:
+            reason = "there is no document in it"
+            remedy = "put some in, or mend include and exclude"
+        self._report.problems.append(Problem(where, reason, remedy))
+
+    def _remember(
+        self,
+        seen: _Seen,
+        digest: str,
+        now: int,
+        row: int,
+        problem: str = "",
+        remedy: str = "",
+    ) -> None:
+        item = seen.item
+        self._writer.store.remember(
+            KnownItem(
+                source=item.source,
+                key=item.key,
+                size=item.stamp.size,
+                modified_ns=item.stamp.modified_ns,
+                seen_ns=now,
+                mark=item.stamp.mark,
+                hash=digest,
+                reading=seen.reading,
+                problem=problem,
+                remedy=remedy,
+                row=row,
+            )
+        )
+
+    # -- what it costs
+
+    def _say_what_it_costs(self, own: SourceSettings, items: list[Item]) -> None:
+        """Say, before anything is sent away, how much there is to send and its price."""
+        pictures = [item for item in items if item.to_describe]
+        if pictures:
+            count = f"{len(pictures)} picture{'' if len(pictures) == 1 else 's'}"
+            self._say(f"{own.name}: {count} to describe", pictures)
+        heard = [item for item in items if item.seconds]
+        if not heard:
+            return
+        hours = sum(item.seconds for item in heard) / 3600
+        count = f"{len(heard)} recording{'' if len(heard) == 1 else 's'}"
+        self._say(f"{own.name}: {count} of {hours:.2f} hours to transcribe", heard)
+
+    def _say(self, what: str, items: Sequence[Item]) -> None:
+        price = sum((item.price.amount for item in items), Decimal(0))
+        currency = next((one.price.currency for one in items if one.price.amount), "XXX")
+        simulated = any(one.price.simulated for one in items)
+        said = f"{what}, price {Money(price.quantize(Decimal('0.0001')), currency, simulated)}"
+        self._report.notices.append(said)
+        self._progress(said, 0, None)
+
+    def _pay(self, item: Item) -> None:
+        """Count what reading an item costs, if it may be spent."""
+        most = Decimal(self._settings.gather.max_price)
+        amount = item.price.amount
+        if self._spent + amount > most:
+            total = (self._spent + amount).quantize(Decimal("0.0001"))
+            raise LimitError(
+                f"with it the price would come to {total} {item.price.currency}; "
+                f"the limit is {most}",
+                remedy="raise gather.max_price, or exclude it",
+            )
+        if amount:
+            self._spent += amount
+            self._report.price = replace(item.price, amount=self._spent.quantize(Decimal("0.0001")))
+
+    def _reading_of_source(self, own: SourceSettings) -> str:
+        """What every document of a source depends on besides its item."""
+        return _short_hash(
+            [
+                own.language or self._settings.desk.language,
+                self._settings.desk.timezone,
+                own.corrections,
+                own.details,
+                msgspec.to_builtins(own.rule),
+                msgspec.to_builtins(self._rules.settings),
+            ]
+        )
+
+    def _reading(self, common: str, item: Item) -> str:
+        """What, besides its bytes, the document of an item depends on."""
+        kind = None if item.made else self._formats.for_file(item.format_name)
+        label = f"{kind.name}/{kind.version}" if kind else "row"
+        parts = [common, label, *sorted(item.audience)]
+        if self._describer.sees(item) or self._describer.looks_into(item, kind):
+            parts.append(_short_hash([self._describer.mark]))
+        if not item.made:  # what a source makes has its details in its mark
+            own = {k: v for k, v in item.details.items() if k not in _PASSING}
+            parts += [_short_hash(own)] if own else []
+        return " ".join(parts)
+
+
+def _told(error: Exception) -> tuple[str, str]:
+    """What is wrong with an item, and what to do."""
+    if isinstance(error, YonderError):
+        return error.what, error.remedy
+    if isinstance(error, OSError):
+        return error.strerror or str(error), "give this user leave to read it, or exclude it"
+    if isinstance(error, MemoryError):
+        return "it takes too much memory", "split it, or exclude it"
+    if isinstance(error, RecursionError):
+        return "it is nested too deeply", "exclude it"
+    said = f"{type(error).__name__}: {error}" if str(error) else type(error).__name__
+    return f"something broke on it: {said}", "exclude it, and report the fault"
+
+
+_PASSING = ("commit", "date")  # of the place, not of the document: they change without it
+
+
+def fingerprint(own: SourceSettings, rules: Sequence[HouseRuleSettings]) -> str:
+    """What identifies how a source is read: the same while its section and the rules are."""
+    parts = [msgspec.to_builtins(own), *map(msgspec.to_builtins, rules)]
+    return _short_hash(parts if rules else parts[0])
+
+
+def _short_hash(value: Any) -> str:
+    text = json.dumps(value, sort_keys=True, default=str)
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
+
+
+def _digest(data: bytes | Parsed) -> str:
+    if isinstance(data, Parsed):
+        return _short_hash([data.title, data.text, repr(data.marks)])
+    return hashlib.sha256(data).hexdigest()
+
+
+def _moves(own: SourceSettings, known: dict[str, KnownItem], gone: set[str]) -> dict[str, str]:
+    """Documents that are gone, by the hash of what they were read from."""
+    return {
+        item.hash: f"{own.name}/{key}"
+        for key, item in known.items()
+        if f"{own.name}/{key}" in gone and item.hash and not item.problem
+    }
+
+
+def _by_rule(own: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item) -> Item:
+    """An item with what its source's settings say of it, by rule or of all."""
+    if not rules and not own.details:
+        return item
+    details = {**own.details, **item.details}
+    audience = item.audience
+    for pattern, rule in rules:
+        if not pattern.fullmatch(item.key):
+            continue
+        details.update(rule.details)
+        for name in ("valid_from", "valid_until"):
+            if getattr(rule, name):
+                details[name] = getattr(rule, name)
+        for name in ("supersedes", "linked"):
+            if getattr(rule, name):
+                details[name] = list(getattr(rule, name))
+        if rule.audience:
+            audience = audience & frozenset(rule.audience)
+    if not audience:
+        reason = "a rule gives it an audience that its source does not have"
+
+        def refuse() -> bytes:
+            raise SourceError(reason, remedy="a rule can narrow the audience, not widen it")
+
+        return replace(item, details=details, read=refuse, stamp=replace(item.stamp, mark=""))
+    return replace(item, details=details, audience=audience)

@@ -1,0 +1,31 @@
+"""What an embedding may use of a desk."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..core import Cancel, NeverCancel, Progress, no_progress
+from ..embedding import Surroundings
+from ..policy import HouseRules
+from ..settings import Settings
+
+
+def embedding_surroundings(
+    folder: Path,
+    state: Path,
+    settings: Settings,
+    *,
+    progress: Progress = no_progress,
+    cancel: Cancel | None = None,
+) -> Surroundings:
+    """The desk's folder, its services and what a gather may cost, for an embedding."""
+    rules = HouseRules(settings.house_rule).at("sent out")
+    return Surroundings(
+        desk=folder,
+        state=state,
+        services=settings.outside,
+        max_price=settings.gather.max_price,
+        sent=lambda text: rules.applied(text).text,
+        progress=progress,
+        cancel=cancel or NeverCancel(),
+    )

@@ -1,0 +1,436 @@
+"""Gathering: sources → formats → passages → the next generation of the index."""
+
+from __future__ import annotations
+
+import logging
+import re
+import shutil
+import time
+from collections.abc import Collection, Mapping, Sequence
+from contextlib import ExitStack, closing
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from msgspec.structs import asdict
+from msgspec.structs import replace as replace_settings
+
+from ..core import (
+    CallError,
+    Cancel,
+    CancelledError,
+    Document,
+    GatherReport,
+    IndexStateError,
+    NeverCancel,
+    Problem,
+    Progress,
+    SourceCounts,
+    YonderError,
+    no_progress,
+)
+from ..embedding import languages_of, open_method
+from ..index import KnownSource
+from ..index.reader import put_aside
+from ..index.writer import IndexWriter
+from ..ingest.executors.processes import Readers
+from ..ingest.sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_source
+from ..policy import HouseRules
+from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
+from ..text import UNKNOWN
+from .collector import Collector, fingerprint
+from .embedding_context import embedding_surroundings
+from .image_describer import Describer
+from .supersede import apply_superseding
+
+_LOG = logging.getLogger("yonder_lantern.desk")
+PASSAGES_VERSION = 4  # goes up when passages or terms of an unchanged document would differ
+HELD = "held"
+_NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*")
+
+
+@dataclass(frozen=True, slots=True)
+class GatherOrder:
+    """What to gather and how; see `Desk.gather`.
+
+    ``only`` names the sources to gather, all if empty; ``held`` are a program's
+    documents, by source; ``complete`` says that these are all there are.
+    """
+
+    dry_run: bool = False
+    rebuild: bool = False
+    allow_empty: bool = False
+    only: Collection[str] = ()
+    held: Mapping[str, Sequence[HeldItem]] = field(default_factory=dict)
+    audience: Sequence[str] = ("public",)
+    complete: bool = True
+    progress: Progress = no_progress
+    cancel: Cancel = field(default_factory=NeverCancel)
+
+
+def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) -> GatherReport:
+    """Bring the index up to date with the sources. See `Desk.gather`."""
+    began = time.perf_counter()
+    settings = _with_longest(folder, state, settings)
+    index_folder = state / "index"
+    _check_names(settings, order)
+    _bring_back(index_folder)
+    target = index_folder
+    if order.rebuild:
+        target = index_folder.with_name(index_folder.name + ".rebuilt")
+        shutil.rmtree(target, ignore_errors=True)
+    with ExitStack() as stack:
+        writer = stack.enter_context(IndexWriter(target, merging=not order.dry_run))
+        readers = stack.enter_context(
+            Readers(settings.gather.workers, settings.gather.limits, settings.desk.zone)
+        )
+        work = _Gathering(folder, state, writer, readers, settings, order)
+        try:
+            work.sources()
+        except CancelledError as error:
+            if order.dry_run or order.rebuild:
+                raise
+            raise work.keep_what_is_done(error) from None
+        report = work.outcome() if order.dry_run else work.publish()
+    if order.rebuild and not order.dry_run:
+        _put_in_place(target, index_folder)
+    elif order.rebuild:
+        shutil.rmtree(target, ignore_errors=True)
+    report.dry_run = order.dry_run
+    report.seconds = time.perf_counter() - began
+    return report
+
+
+def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
+    """The settings with the longest passage that the embedding takes, unless one is set.
+
+    Raises
+    ------
+    SettingsError
+        The embedding's own settings make no sense: before anything is read.
+    """
+    method = open_method(settings.embedding, embedding_surroundings(folder, state, settings))
+    own = settings.passages
+    if own.most or not method.longest:
+        return settings
+    tokens = min(own.tokens, method.longest)
+    overlap = min(own.overlap, tokens // 2)
+    cut = replace_settings(own, tokens=tokens, overlap=overlap, most=method.longest)
+    return replace_settings(settings, passages=cut)
+
+
+def _check_names(settings: Settings, order: GatherOrder) -> None:
+    names = {own.name for own in settings.source}
+    for name in order.only:
+        if name not in names:
+            known = ", ".join(sorted(names))
+            raise CallError(f"there is no source {name!r}", "--source", f"there are: {known}")
+    for name in order.held:
+        if not _NAME.fullmatch(name):
+            raise CallError(
+                f"not a name for a source: {name!r}",
+                "source",
+                "use letters, figures, dots and dashes",
+            )
+        if name in names:
+            raise CallError(
+                f"the source {name!r} is in the settings: its documents come from there",
+                "source",
+                "give the program's documents a name of their own",
+            )
+
+
+class _Gathering:
+    """One gather under way."""
+
+    def __init__(
+        self,
+        folder: Path,
+        state: Path,
+        writer: IndexWriter,
+        readers: Readers,
+        settings: Settings,
+        order: GatherOrder,
+    ) -> None:
+        self._folder = folder
+        self._state = state
+        self._writer = writer
+        self._settings = settings
+        self._order = order
+        self._report = GatherReport()
+        self._collector = Collector(
+            writer,
+            readers,
+            settings,
+            self._report,
+            order.progress,
+            order.cancel,
+            preview=order.dry_run,
+            describer=Describer(settings, state, order.cancel),
+        )
+        self._rules = HouseRules(settings.house_rule).at("gathered").settings
+        self._known = writer.store.sources()
+        self._around = embedding_surroundings(
+            folder, state, settings, progress=order.progress, cancel=order.cancel
+        )
+
+    def sources(self) -> None:
+        """Gather every source that is to be, then what they have in common."""
+        if self._order.rebuild:
+            self._carry_over()
+        failures: list[YonderError] = []
+        wanted = self._wanted()
+        for own in wanted:
+            try:
+                self._source(own)
+            except (CancelledError, IndexStateError):
+                raise
+            except Exception as error:  # whatever it is, it is this source's: the others go on
+                failures.append(self._failed(own, error))
+        if failures and len(failures) == len(wanted) and not self._writer.store.live():
+            raise failures[0]  # nothing was there before and nothing is now
+        for name, known in self._known.items():
+            if known.kind == HELD and name not in self._order.held:
+                self._collector.apply_rules(name)
+        self._collector.take_up_undetermined()
+        self._drop_unlisted()
+        apply_superseding(self._writer, self._report)
+
+    def _wanted(self) -> list[SourceSettings]:
+        order = self._order
+        held = [HeldSettings(name=name, audience=tuple(order.audience)) for name in order.held]
+        if held:
+            return [*held]
+        return [own for own in self._settings.source if not order.only or own.name in order.only]
+
+    def _source(self, own: SourceSettings) -> None:
+        """Gather one source."""
+        began = time.perf_counter()
+        counts = self._report.sources.setdefault(own.name, SourceCounts())
+        if self._is_fresh(own):
+            counts.unchanged = self._collector.count(own.name)
+            return
+        checked = time.time_ns()
+        source = self._open(own)
+        source.check()
+        self._collector.collect(
+            own,
+            source,
+            counts,
+            allow_empty=self._order.allow_empty,
+            complete=self._order.complete or own.name not in self._order.held,
+        )
+        counts.seconds = time.perf_counter() - began
+        self._remember(own, checked)
+
+    def _open(self, own: SourceSettings) -> Source:
+        if isinstance(own, HeldSettings):
+            return HeldSource(own.name, self._order.held[own.name], frozenset(own.audience))
+        around = Surroundings(
+            desk=self._folder,
+            state=self._state / "sources" / own.name,
+            limits=self._settings.gather.limits,
+            services=self._settings.outside,
+            cancel=self._order.cancel,
+            notice=self._report.notices.append,
+        )
+        return open_source(own, around)
+
+    def _is_fresh(self, own: SourceSettings) -> bool:
+        """Whether the source was looked at so lately that it need not be again."""
+        if self._order.rebuild or self._order.only:
+            return False
+        return is_fresh(own, self._known.get(own.name), self._rules)
+
+    def _remember(self, own: SourceSettings, checked: int, problem: str = "") -> None:
+        self._writer.store.remember_source(
+            KnownSource(
+                own.name,
+                kind_of(own),
+                fingerprint(own, self._rules),
+                checked,
+                time.time_ns(),
+                problem,
+            )
+        )
+
+    def _failed(self, own: SourceSettings, trouble: Exception) -> YonderError:
+        """Report a source that could not be read; its documents stay."""
+        error = _as_error(own, trouble)
+        counts = self._report.sources.setdefault(own.name, SourceCounts())
+        counts.failed += 1
+        if self._order.rebuild:
+            self._carry_over([own.name])
+        kept = self._collector.keep_all(own, counts)
+        reason = error.what + (f" ({error.where})" if error.where else "")
+        if kept:
+            reason += f"; its {kept} earlier documents are kept"
+        self._report.problems.append(Problem(f"source {own.name}", reason, error.remedy))
+        before = self._known.get(own.name)
+        self._remember(own, before.checked_ns if before else 0, reason)
+        return error
+
+    def _drop_unlisted(self) -> None:
+        """Remove the documents of sources that the settings no longer name."""
+        named = {own.name for own in self._settings.source} | set(self._order.held)
+        named |= {name for name, known in self._known.items() if known.kind == HELD}
+        for name, removed in self._collector.drop_all_but(named).items():
+            self._report.sources.setdefault(name, SourceCounts()).removed += removed
+        for name in self._known.keys() - named:
+            self._writer.store.forget_source(name)
+
+    def _carry_over(self, names: Collection[str] = ()) -> None:
+        """Take the documents of some sources over from the index that is being replaced.
+
+        If none is named: those that programs have handed in, which cannot be read
+        again from anywhere.
+        """
+        earlier = self._state / "index"
+        if not (earlier / "manifest.json").exists():
+            return
+        from ..index import open_snapshot
+
+        try:
+            with closing(open_snapshot(earlier)) as snapshot:
+                for name, known in snapshot.store.sources().items():
+                    if name in names or (not names and known.kind == HELD):
+                        self._collector.carry_over(name, snapshot.store)
+                        self._writer.store.remember_source(known)
+                        self._known[name] = known
+        except YonderError as error:
+            _LOG.warning("the earlier index cannot be read: %s", error.what)
+            self._report.problems.append(
+                Problem(
+                    "the earlier index",
+                    f"what only it holds cannot be taken over: {error.what}",
+                    "hand in again the documents that programs handed in",
+                )
+            )
+
+    def keep_what_is_done(self, error: CancelledError) -> CancelledError:
+        """Publish what was taken in before an interruption; the error that says so.
+
+        Nothing is removed then but what was seen to be gone from a source that was
+        read to its end.
+        """
+        self._collector.take_up_undetermined()
+        apply_superseding(self._writer, self._report)
+        report = self.publish()
+        done = report.added + report.changed + report.moved
+        what = f"interrupted; {done} documents were taken in before, and stay"
+        return CancelledError(what, error.where, "gather again: it goes on from there")
+
+    def outcome(self) -> GatherReport:
+        """What publishing would do; ``passages`` are those added and taken away."""
+        report = self._report
+        report.embedding = "kept"
+        report.generation = self._writer.manifest.generation
+        report.documents = len(self._writer.store.live())
+        report.passages = self._writer.changed_passages()
+        report.tokens = self._writer.added_tokens
+        return report
+
+    def publish(self) -> GatherReport:
+        """Publish the next generation, if anything changed."""
+        writer, report = self._writer, self._report
+        recipe = _recipe(self._settings)
+        cut_again = bool(writer.manifest.segments) and writer.manifest.recipe != recipe
+        own = self._settings.embedding
+        report.tokens = writer.added_tokens
+        method = open_method(own, self._around)
+        if not (writer.changed or cut_again) and writer.fits(method, own):
+            writer.keep_items_only()
+            report.embedding = "kept" if writer.manifest.embedding else "none"
+        else:
+            self._order.progress("writing the index", 0, None)
+            if cut_again:
+                writer.cut_again(self._collector.cut, self._not_cut)
+            report.embedding = writer.publish(
+                recipe=recipe, method=method, settings=own, around=self._around
+            )
+            self._tell_of_languages()
+        report.generation = writer.manifest.generation
+        report.documents, report.passages = writer.totals()
+        return report
+
+    def _not_cut(self, document: Document, error: Exception) -> None:
+        what = f"it cannot be cut any more, and is taken out: {error}"
+        self._report.problems.append(Problem(document.id, what, "gather it again"))
+
+    def _tell_of_languages(self) -> None:
+        """Tell which languages of the documents the embedding is not for."""
+        method = self._settings.embedding.method
+        written = [one for one in self._writer.manifest.languages if one != UNKNOWN]
+        known = languages_of(method, written)
+        others = [one for one in written if one not in known]
+        if others and self._settings.find.lexical_weight is None:
+            self._report.notices.append(
+                f"the {method} is not for {', '.join(others)}: "
+                "for questions in that language, words count more than meaning"
+            )
+
+
+def _as_error(own: SourceSettings, trouble: Exception) -> YonderError:
+    """Whatever went wrong with a source as an error for people."""
+    if isinstance(trouble, YonderError):
+        return trouble
+    if isinstance(trouble, OSError):
+        reason, where = trouble.strerror or str(trouble), str(trouble.filename or "")
+        return YonderError(reason, where, "see that it can be read")
+    return YonderError(
+        f"reading it failed: {type(trouble).__name__}: {trouble}",
+        own.place,
+        "leave it out, and report the fault",
+    )
+
+
+def is_fresh(
+    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+) -> bool:
+    """Whether a source was read, as it is set up now, within its ``refresh_after``."""
+    if known is None or known.problem:
+        return False
+    return _within(own, known, known.checked_ns, rules)
+
+
+def was_tried(
+    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+) -> bool:
+    """Whether reading a source was tried within its ``refresh_after``, and failed or not.
+
+    One that is down is not asked again before every single answer.
+    """
+    return known is not None and _within(own, known, known.tried_ns, rules)
+
+
+def _within(
+    own: SourceSettings, known: KnownSource, moment_ns: int, rules: Sequence[HouseRuleSettings]
+) -> bool:
+    if not own.refresh_after or known.settings != fingerprint(own, rules):
+        return False
+    age = (time.time_ns() - moment_ns) / 1e9
+    return 0 <= age < parse_duration(own.refresh_after).total_seconds()
+
+
+def _recipe(settings: Settings) -> dict[str, Any]:
+    return {**asdict(settings.passages), "passages": PASSAGES_VERSION}
+
+
+def _put_in_place(rebuilt: Path, index_folder: Path) -> None:
+    old = put_aside(index_folder)
+    shutil.rmtree(old, ignore_errors=True)
+    if index_folder.exists():
+        index_folder.rename(old)
+    try:
+        rebuilt.rename(index_folder)
+    except OSError:
+        _bring_back(index_folder)
+        raise
+    shutil.rmtree(old, ignore_errors=True)
+
+
+def _bring_back(index_folder: Path) -> None:
+    """Undo a rebuild that was cut off after the old index was put aside."""
+    old = put_aside(index_folder)
+    if old.exists() and not index_folder.exists():
+        old.rename(index_folder)

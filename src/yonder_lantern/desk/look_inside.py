@@ -1,0 +1,433 @@
+"""Looking inside: sources, documents, passages, details, failures."""
+
+from __future__ import annotations
+
+import random
+import statistics
+from collections import Counter
+from collections.abc import Iterable
+from contextlib import closing
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime
+from typing import Any
+
+import numpy as np
+
+from ..core import Asked, BlockKind, CallError, Document, place_of
+from ..embedding.plane import on_a_plane
+from ..evaluation.map_figure import Map
+from ..index import KnownItem, Snapshot, open_snapshot
+from ..index.alike import alike
+from ..ingest.passages import lead_of
+from .desk import Desk
+
+_STEP = 20  # tokens
+_STEPS = 16
+_EXAMPLES = 4
+_MOST_ON_A_MAP = 1500
+_NEAR_A_QUESTION = 10
+
+
+@dataclass(frozen=True, slots=True)
+class SourceView:
+    """What the index holds of a source.
+
+    ``checked`` is when it was last read to its end, ``newest`` when the newest of
+    its files was changed; ``problem`` is why it could not be read last time.
+    """
+
+    name: str
+    kind: str
+    documents: int
+    passages: int
+    tokens: int
+    audience: tuple[str, ...]
+    languages: tuple[str, ...]
+    newest: str
+    checked: str
+    problem: str
+
+
+@dataclass(frozen=True, slots=True)
+class DocumentView:
+    """A document in a list."""
+
+    id: str
+    title: str
+    format: str
+    language: str
+    audience: tuple[str, ...]
+    passages: int
+    tokens: int
+    valid: str
+
+
+@dataclass(frozen=True, slots=True)
+class PassageView:
+    """A passage, with what stands over it.
+
+    ``divided`` says that it begins or ends inside a line, a row or a sentence.
+    """
+
+    document: str
+    start: int
+    end: int
+    tokens: int
+    place: str
+    lead: str
+    text: str
+    divided: bool
+
+
+@dataclass(frozen=True, slots=True)
+class SizesView:
+    """How long the passages of a source are.
+
+    ``counts`` are those of each size of ``_STEP`` tokens, the last of all longer ones.
+    """
+
+    source: str
+    step: int
+    counts: tuple[int, ...]
+    least: int
+    median: int
+    most: int
+    divided: int
+
+
+@dataclass(frozen=True, slots=True)
+class TopicView:
+    """A topic, how many documents are about it, and some of them."""
+
+    name: str
+    documents: int
+    examples: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class HeadingView:
+    """A heading of a document's outline, where it stands, and how many blocks of each kind
+    stand under it.
+    """
+
+    level: int
+    words: str
+    place: str
+    blocks: dict[str, int]
+
+
+# Each takes a caller, see `caller_of`, and tells of what that one may see; the owner sees
+# everything, also what is not valid now.
+
+
+def caller_of(
+    desk: Desk, audience: Iterable[str] | None, as_of: str | date | datetime | None
+) -> Asked | None:
+    """Who looks and for when; None is the owner, who looks at everything."""
+    if audience is None and as_of is None:
+        return None
+    return desk.asked_by(audience, as_of)
+
+
+def look_at_sources(desk: Desk, caller: Asked | None = None) -> list[SourceView]:
+    """Every source with its counts, and when the newest of its items was changed."""
+    snapshot = desk.snapshot()
+    spans = _spans(snapshot, caller)
+    rows: dict[str, list[tuple[int, Document]]] = {}
+    for row, document in snapshot.store.each(sorted(spans)):
+        rows.setdefault(document.source, []).append((row, document))
+    newest = snapshot.store.newest()
+    known = snapshot.store.sources()
+    found = []
+    for name in sorted(rows.keys() | (known.keys() if caller is None else set())):
+        own = rows.get(name, [])
+        passages = [span for row, _ in own for span in spans[row]]
+        source = known.get(name)
+        found.append(
+            SourceView(
+                name,
+                source.kind if source else "",
+                len(own),
+                len(passages),
+                sum(span[2] for span in passages),
+                tuple(sorted({label for _, one in own for label in _labels_for(one, caller)})),
+                tuple(sorted({document.language for _, document in own})),
+                _day(newest.get(name) or None) if caller is None else "",
+                _day(source.checked_ns or None) if source else "",
+                source.problem if source and caller is None else "",
+            )
+        )
+    return found
+
+
+def look_at_documents(
+    desk: Desk, source: str = "", caller: Asked | None = None
+) -> list[DocumentView]:
+    """Every document, or those of one source, by id."""
+    snapshot = desk.snapshot()
+    spans = _spans(snapshot, caller)
+    found = []
+    for row, document in snapshot.store.each(sorted(spans)):
+        if source in ("", document.source):
+            found.append(
+                DocumentView(
+                    document.id,
+                    document.title,
+                    document.format,
+                    document.language,
+                    tuple(sorted(_labels_for(document, caller))),
+                    len(spans[row]),
+                    sum(span[2] for span in spans[row]),
+                    _validity(document),
+                )
+            )
+    if source and not found:
+        raise CallError(f"there is no source {source!r}", "--source", "list them: yonder look")
+    return sorted(found, key=lambda view: view.id)
+
+
+def look_at_document(
+    desk: Desk, id_: str, caller: Asked | None = None
+) -> tuple[Document, list[PassageView]]:
+    """One document and its passages.
+
+    Raises
+    ------
+    CallError
+        There is no such document; names those that are spelled nearly so.
+    """
+    snapshot = desk.snapshot()
+    spans = _spans(snapshot, caller)
+    ids = {document.id: (row, document) for row, document in snapshot.store.each(sorted(spans))}
+    if id_ not in ids:
+        import difflib
+
+        close = difflib.get_close_matches(id_, ids, n=3, cutoff=0.4)
+        remedy = f"did you mean {' or '.join(close)}?" if close else "list: yonder look --documents"
+        raise CallError(f"there is no document {id_!r}", remedy=remedy)
+    row, document = ids[id_]
+    return document, [_passage(document, span) for span in spans[row]]
+
+
+def look_at_outline(document: Document) -> list[HeadingView]:
+    """The headings of a document with what stands under each."""
+    under: dict[int, Counter[str]] = {}
+    for block in document.blocks:
+        if block.kind is not BlockKind.HEADING:
+            kind = block.kind.name.lower().replace("_", " ")
+            under.setdefault(block.under, Counter())[kind] += 1
+    found = []
+    if -1 in under:
+        found.append(HeadingView(0, "(before any heading)", "", dict(under[-1])))
+    for index, block in enumerate(document.blocks):
+        if block.kind is BlockKind.HEADING:
+            place = place_of(document, block.start, block.end)
+            where = str(replace(place, heading=()))
+            words = " ".join(document.text[block.start : block.end].strip("# ").split())
+            found.append(HeadingView(block.level, words, where, dict(under.get(index, {}))))
+    return found
+
+
+def look_at_duplicates(desk: Desk, caller: Asked | None = None) -> list[list[str]]:
+    """Groups of documents that are identical or nearly so, by id."""
+    snapshot = desk.snapshot()
+    live = set(snapshot.store.ids(_spans(snapshot, caller)).values())
+    return alike([one for one in snapshot.store.shapes() if one[0] in live])
+
+
+def look_at_random(
+    desk: Desk, count: int, generator: random.Random, caller: Asked | None = None
+) -> list[PassageView]:
+    """Some passages drawn at random, each as likely as any other."""
+    snapshot = desk.snapshot()
+    drawn = [(row, span) for row, own in sorted(_spans(snapshot, caller).items()) for span in own]
+    chosen = generator.sample(drawn, min(count, len(drawn)))
+    documents = snapshot.store.documents(row for row, _ in chosen)
+    return [_passage(documents[row], span) for row, span in chosen]
+
+
+def look_at_sizes(desk: Desk, caller: Asked | None = None) -> list[SizesView]:
+    """How long the passages of each source are, in tokens."""
+    snapshot = desk.snapshot()
+    seen = _spans(snapshot, caller)
+    ids = snapshot.store.ids(seen)
+    sizes: dict[str, list[int]] = {}
+    divided: Counter[str] = Counter()
+    for row, spans in seen.items():
+        source = ids[row].partition("/")[0]
+        sizes.setdefault(source, []).extend(span[2] for span in spans)
+        divided[source] += sum(span[4] for span in spans)
+    found = []
+    for source, own in sorted(sizes.items()):
+        if own:
+            counts = Counter(min(size // _STEP, _STEPS - 1) for size in own)
+            bars = tuple(counts[at] for at in range(_STEPS))
+            middle = int(statistics.median(own))
+            found.append(
+                SizesView(source, _STEP, bars, min(own), middle, max(own), divided[source])
+            )
+    return found
+
+
+def look_at_topics(desk: Desk, caller: Asked | None = None) -> list[TopicView]:
+    """What the documents are about, the commonest first."""
+    snapshot = desk.snapshot()
+    live = set(_spans(snapshot, caller))
+    ids = snapshot.store.ids(live)
+    members: dict[str, list[str]] = {}
+    for row, topic in snapshot.topic_of_row.items():
+        if row in live:
+            members.setdefault(topic, []).append(ids[row])
+    return [
+        TopicView(name, len(own), tuple(sorted(own)[:_EXAMPLES]))
+        for name, own in sorted(members.items(), key=lambda pair: (-len(pair[1]), pair[0]))
+    ]
+
+
+def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
+    """The topic of a document, empty if it has none, and its key terms."""
+    snapshot = desk.snapshot()
+    row = snapshot.document_row(document.id) or 0
+    terms = snapshot.store.key_terms([row])
+    return snapshot.topic_of_row.get(row, ""), terms.get(row, [])
+
+
+def look_at_map(
+    desk: Desk,
+    question: str = "",
+    limit: int | None = None,
+    *,
+    audience: Iterable[str] | None = None,
+    as_of: str | date | datetime | None = None,
+) -> Map:
+    """The passages in the plane, with their topics and the hits of a question.
+
+    Parameters
+    ----------
+    desk : Desk
+    question : str
+        Whose hits are marked; none if it is empty.
+    limit : int, optional
+        How many hits; ``find.limit`` by default.
+    audience, as_of
+        As for `Desk.find`.
+    """
+    table = desk.vectors(audience=audience, as_of=as_of)
+    hits: list[int] = []
+    asked = None
+    if question:
+        found = desk.search(question, limit=limit, audience=audience, as_of=as_of)
+        keys = {key: at for at, key in enumerate(table.keys)}
+        for hit in found.hits:
+            start, end = hit.joined[0] if hit.joined else (hit.start, hit.end)
+            hits.append(keys[f"{hit.document}#{start}-{end}"])
+        embedding = desk.snapshot().embedding
+        if embedding is not None:
+            own = {term: 1.0 for terms in found.words.values() for term in terms}
+            asked = embedding.question(question, own)
+    count = len(table.keys)
+    chosen = np.arange(count)
+    if count > _MOST_ON_A_MAP:  # evenly spread, with all the hits
+        chosen = np.unique(
+            np.concatenate([np.linspace(0, count - 1, _MOST_ON_A_MAP).astype(np.int64), hits])
+        ).astype(np.int64)
+    points = on_a_plane(table.vectors[chosen])
+    point = None
+    if asked is not None and asked.any():  # in the middle of the passages nearest to it
+        cosines = np.maximum(table.vectors[chosen] @ asked, 0)
+        near = np.argsort(-cosines)[:_NEAR_A_QUESTION]
+        weights = cosines[near] ** 2
+        if weights.sum() > 0:
+            point = weights @ points[near] / weights.sum()
+    places = {int(at): number for number, at in enumerate(chosen.tolist())}
+    return Map(
+        points=points,
+        topics=[str(table.passages[at]["topic"]) for at in chosen.tolist()],
+        hits=[places[at] for at in hits],
+        question=question,
+        question_point=point,
+        left_out=count - len(chosen),
+    )
+
+
+def look_at_failures(desk: Desk) -> list[KnownItem]:
+    """What could not be read when it was last gathered, also where nothing could."""
+    with closing(open_snapshot(desk.state / "index")) as snapshot:
+        return snapshot.store.problems()
+
+
+def look_at_details(desk: Desk, caller: Asked | None = None) -> dict[str, Counter[str]]:
+    """The details that documents carry, and how many have each value."""
+    snapshot = desk.snapshot()
+    found: dict[str, Counter[str]] = {}
+    for _, document in snapshot.store.each(sorted(_spans(snapshot, caller))):
+        own: dict[str, Any] = {
+            **document.details,
+            "language": document.language,
+            "format": document.format,
+            "audience": sorted(_labels_for(document, caller)),
+        }
+        for key, value in own.items():
+            for one in value if isinstance(value, list) else [value]:
+                found.setdefault(key, Counter())[str(one)] += 1
+    return found
+
+
+Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whether divided
+
+
+def _labels_for(document: Document, caller: Asked | None) -> frozenset[str]:
+    """The labels of a document that a caller may know of: their own."""
+    if caller is None or caller.audience is None:
+        return document.audience
+    return document.audience & caller.audience
+
+
+def _spans(snapshot: Snapshot, caller: Asked | None) -> dict[int, list[Span]]:
+    """The passages of every document that a caller may see, by its row."""
+    rows_seen = snapshot.live_rows()
+    if caller is not None:
+        moment = caller.as_of or datetime.now(UTC)
+        mask = snapshot.visible_documents(caller.audience, moment)
+        rows_seen = snapshot.layout.rows[mask].tolist()
+    found: dict[int, list[Span]] = {row: [] for row in rows_seen}
+    for opened in snapshot.segments:
+        rows = opened.segment.documents[:, 0].tolist()
+        for ordinal, *span, _ in opened.segment.passages[:].tolist():
+            if rows[ordinal] in found and (opened.live is None or opened.live[ordinal]):
+                start, end, tokens, block, divided = span
+                found[rows[ordinal]].append((start, end, tokens, block, divided))
+    return found
+
+
+def _passage(document: Document, span: Span) -> PassageView:
+    start, end, tokens, block, divided = span
+    return PassageView(
+        document.id,
+        start,
+        end,
+        tokens,
+        str(place_of(document, start, end)),
+        lead_of(document, block, start),
+        document.text[start:end],
+        bool(divided),
+    )
+
+
+def _validity(document: Document) -> str:
+    if document.valid_until and document.valid_until.year == 1:
+        return "superseded"
+    parts = [
+        f"{word} {moment.date().isoformat()}"
+        for word, moment in (("from", document.valid_from), ("until", document.valid_until))
+        if moment
+    ]
+    return " ".join(parts)
+
+
+def _day(nanoseconds: int | None) -> str:
+    if nanoseconds is None:
+        return ""
+    return datetime.fromtimestamp(nanoseconds / 1e9, UTC).isoformat(sep=" ", timespec="minutes")[
+        :16
+    ]

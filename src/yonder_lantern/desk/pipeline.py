@@ -1,0 +1,373 @@
+"""A question on its way through the steps: found, answered, checked, priced, recorded."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from decimal import Decimal
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from msgspec import to_builtins
+
+from ..conversation import courtesy_of, in_full
+from ..core import (
+    Answer,
+    Asked,
+    CallError,
+    Citation,
+    Event,
+    Filled,
+    Findings,
+    Finished,
+    LimitError,
+    Piece,
+    Tokens,
+)
+from ..index import Snapshot
+from ..observe import CostLedger, Reservation, trace_of
+from ..policy import (
+    HouseRules,
+    as_sent_out,
+    fields_with_their_words,
+    held_back,
+    revised,
+    revised_fields,
+    with_their_words,
+)
+from ..search import Finder, nothing_searched
+from ..settings import ModelProfile, Settings, model_profile
+
+if TYPE_CHECKING:
+    from ..answer import ModelAnswerer, Prepared, Templates
+    from ..platform.rate_limit import Turns
+    from ..platform.services.models import ModelReply, Prompt
+
+PROMPTS = "prompts"
+
+
+@dataclass(frozen=True, slots=True)
+class Answering:
+    """What answering needs of a desk."""
+
+    folder: Path
+    state: Path
+    settings: Settings
+    snapshot: Snapshot
+    ledger: CostLedger
+
+    def events(
+        self,
+        asked: Asked,
+        record: Callable[[dict[str, Any]], str],
+    ) -> Iterator[Event]:
+        """The answer as it comes; a record of it is kept also when it breaks off or is left.
+
+        Parameters
+        ----------
+        asked : Asked
+        record : callable
+            Keeps a trace and gives its id.
+        """
+        began = time.perf_counter()
+        courtesy = courtesy_of(asked.question) if asked.documents and not asked.declined else ""
+        findings = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked)
+        found = time.perf_counter()
+        further: list[Findings] = []
+        answer: Answer | None = None
+        written: list[str] = []
+        broken_off = "left before its end"
+        try:
+            for event in self._answer(asked, findings, further, courtesy):
+                if isinstance(event, Finished):
+                    answer = event.answer
+                    continue
+                if isinstance(event, Piece):
+                    written.append(event.text)
+                yield event
+            broken_off = ""
+        except Exception as error:
+            broken_off = getattr(error, "what", "") or type(error).__name__
+            raise
+        finally:
+            ended = time.perf_counter()
+            times = {
+                **findings.times,
+                "answer": round((ended - found) * 1000, 3),
+                "whole": round((ended - began) * 1000, 3),
+            }
+            whole = answer or Answer(asked.question, "".join(written), (), (), False, 0.0)
+            whole = replace(
+                whole,
+                question=asked.question,
+                times=times,
+                citations=_with_age(whole.citations, self.snapshot),
+                read_as=findings.read_as,
+                rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
+            )
+            bearing = self._bearing(asked)
+            trace = record(
+                trace_of(findings, whole, settings=bearing, further=further, broken_off=broken_off)
+            )
+        yield Finished(replace(whole, trace=trace))
+
+    def _answer(
+        self,
+        asked: Asked,
+        findings: Findings,
+        further: list[Findings],
+        courtesy: str,
+    ) -> Iterator[Event]:
+        """The answer by whoever gives it: a house rule, a model, or the built-in answerer."""
+        from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
+
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if asked.declined:
+            yield from _said(_declined(asked, asked.declined))
+        elif courtesy:
+            values = {"courtesy": courtesy, "organisation": self.settings.desk.name}
+            text = self._templates().filled("courtesy.j2", values)
+            answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
+            yield from _said(revised(answer, rules))
+        elif self.settings.answer.model:
+            yield from held_back(self._by_model(findings), rules)
+        elif not asked.documents:
+            raise CallError(
+                "only a model can answer without the documents",
+                "answer.model",
+                "name a model's profile there; see docs/models.md",
+            )
+        else:
+            composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
+
+            def search(question: str, earlier: Sequence[str]) -> Findings:
+                own = in_full(question, earlier)
+                whole = replace(asked, question=own.question, background=own.background)
+                further.append(self._found(whole))
+                return further[-1]
+
+            yield from _said(revised(BuiltInAnswerer(composer, search).answer(findings), rules))
+
+    def _bearing(self, asked: Asked) -> dict[str, Any]:
+        """The settings that bear on an answer."""
+        own = self.settings.find
+        return {
+            "find": {**to_builtins(own), "limit": asked.limit_or(own.limit)},
+            "answer": to_builtins(self.settings.answer),
+        }
+
+    def prepared(self, asked: Asked) -> tuple[Prepared, ModelProfile]:
+        """The prompt that a model would get, and its profile.
+
+        Raises
+        ------
+        CallError
+            The desk has no model.
+        """
+        if not self.settings.answer.model:
+            raise CallError(
+                "the built-in answerer sends no prompt",
+                "answer.model",
+                "name a model's profile there; see docs/models.md",
+            )
+        model, profile = self._model()
+        findings, words = as_sent_out(self._found(asked), self._sent_out)
+        if asked.declined or words:
+            raise CallError(
+                "a house rule keeps this question from being sent",
+                "house_rule",
+                "ask something else, or mend the rule",
+            )
+        return model.prepare(findings), profile
+
+    @property
+    def _sent_out(self) -> HouseRules:
+        return HouseRules(self.settings.house_rule).at("sent out")
+
+    def filled(self, asked: Asked, schema: Any) -> tuple[Filled, dict[str, Any]]:
+        """The object of a schema that the documents give for a question, and its trace."""
+        from ..answer import Composer, Filler, shape_of
+
+        began = time.perf_counter()
+        shape = shape_of(schema)
+        filled: Filled
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if asked.declined:
+            raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
+        findings = self._found(asked)
+        further: list[Findings] = []
+        if self.settings.answer.model:
+            found, words = as_sent_out(findings, self._sent_out)
+            if words:
+                raise CallError(words, "house_rule", "ask something else, or mend the rule")
+            model, profile = self._model()
+            filler = model.filler(found, shape, self._send(profile, model.name))
+            filled = fields_with_their_words(filler.fill(asked.question, shape), findings)
+        else:
+            own = self.settings.answer
+            composer = Composer(own, self.snapshot.embedding, self._templates())
+
+            def search(question: str) -> Findings:
+                further.append(self._found(replace(asked, question=question)))
+                return further[-1]
+
+            filled = Filler(composer, search, own.min_support).fill(asked.question, shape)
+        times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
+        filled = revised_fields(filled, rules)
+        cited = _with_age(filled.citations, self.snapshot)
+        filled = replace(filled, question=asked.question, times=times).with_citations(cited)
+        trace = trace_of(
+            findings, _as_answer(filled), settings=self._bearing(asked), further=further
+        )
+        return filled, trace
+
+    def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
+        from ..platform.services.models import ask_model
+
+        def send(prompt: Prompt) -> ModelReply:
+            reservation = self._reserve(profile, name, prompt)
+            reply: ModelReply | None = None
+            try:
+                with self._turns(profile).turn():
+                    reply = ask_model(profile, prompt)
+            finally:
+                self._settle(reservation, reply, profile, prompt, "")
+            return reply
+
+        return send
+
+    def _turns(self, profile: ModelProfile) -> Turns:
+        from ..platform.rate_limit import Turns
+
+        name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
+        folder = self.state / "turns" / name
+        return Turns(
+            folder,
+            max_concurrent=profile.max_concurrent,
+            max_per_minute=profile.max_per_minute,
+        )
+
+    def _found(self, asked: Asked) -> Findings:
+        return Finder(self.snapshot, self.settings.find).find(asked)
+
+    def _templates(self) -> Templates:
+        from ..answer import Templates
+
+        return Templates(self.folder / PROMPTS)
+
+    def _model(self) -> tuple[ModelAnswerer, ModelProfile]:
+        from ..answer import ModelAnswerer
+
+        profile = model_profile(self.settings, self.folder)
+        name = self.settings.desk.name
+        answerer = ModelAnswerer(
+            self.settings.answer, profile, self._templates(), name, self.snapshot.embedding
+        )
+        return answerer, profile
+
+    def _by_model(self, found: Findings) -> Iterator[Event]:
+        model, profile = self._model()
+        findings, words = as_sent_out(found, self._sent_out)
+        if words:
+            yield from _said(_declined(findings.asked, words))
+            return
+        prepared = model.prepare(findings, documents=found.asked.documents)
+        if not prepared.asks:
+            yield from model.answer(findings, prepared)
+            return
+        reservation = self._reserve(profile, model.name, prepared.prompt)
+        seen: list[str] = []
+        events = model.answer(findings, prepared)
+        try:
+            with self._turns(profile).turn():
+                for event in events:
+                    if isinstance(event, Piece):
+                        seen.append(event.text)
+                    elif isinstance(event, Finished):
+                        own = event.answer
+                        self.ledger.settle(reservation, own.tokens, own.cost)
+                        yield Finished(with_their_words(own, found))
+                        continue
+                    yield event
+        finally:
+            events.close()  # which closes the connection: the server need not go on
+            self._settle(reservation, None, profile, prepared.prompt, "".join(seen))
+
+    def _reserve(self, profile: ModelProfile, name: str, prompt: Prompt) -> Reservation:
+        """Keep free what an answer may cost at most, if it may be spent."""
+        from ..platform.services.models import most_it_costs
+
+        own = self.settings.answer
+        most = most_it_costs(profile, prompt)
+        if own.max_price and most.amount > Decimal(own.max_price):
+            raise LimitError(
+                f"this answer may cost up to {most}, more than {own.max_price}",
+                "answer.max_price",
+                "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
+            )
+        limit = Decimal(own.max_price_a_day) if own.max_price_a_day else None
+        return self.ledger.reserve(name, most, limit)
+
+    def _settle(
+        self,
+        reservation: Reservation,
+        reply: ModelReply | None,
+        profile: ModelProfile,
+        prompt: Prompt,
+        seen: str,
+    ) -> None:
+        """Enter what an answer came to; of one that broke off, about what was read and written."""
+        from ..platform.services.models import estimated_tokens, price_of
+
+        if reply is not None:
+            self.ledger.settle(reservation, reply.tokens, reply.cost)
+        elif seen:  # what came was paid for all the same
+            read = estimated_tokens(profile, prompt.instructions + prompt.question)
+            tokens = Tokens(read, estimated_tokens(profile, seen), estimated=True)
+            self.ledger.settle(reservation, tokens, price_of(profile, tokens))
+        else:
+            self.ledger.release(reservation)
+
+
+def _said(answer: Answer) -> Iterator[Event]:
+    """An answer that is there at once, as events."""
+    yield Piece(answer.text)
+    yield Finished(answer)
+
+
+def _declined(asked: Asked, words: str) -> Answer:
+    """The answer to a question that a house rule declines."""
+    return Answer(asked.question, words, (), (), declined=True, support=0.0)
+
+
+def _as_answer(filled: Filled) -> Answer:
+    """A typed answer as a trace keeps it."""
+    told = [one.support for one in filled.fields.values() if one.citations]
+    return Answer(
+        filled.question,
+        json.dumps(filled.value, ensure_ascii=False),
+        (),
+        filled.citations,
+        declined=not told,
+        support=min(told, default=0.0),
+        by=filled.by,
+        tokens=filled.tokens,
+        cost=filled.cost,
+        times=filled.times,
+    )
+
+
+def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
+    """Citations that say when their source was last looked at."""
+    known = snapshot.store.sources()
+    checked = {}
+    for name, source in known.items():
+        moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
+        checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
+    return tuple(
+        replace(one, checked=checked.get(one.document.partition("/")[0], "")) for one in citations
+    )

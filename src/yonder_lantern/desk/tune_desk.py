@@ -1,0 +1,135 @@
+"""Tuning a desk: its candidates for judged questions."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec.structs import asdict
+from msgspec.structs import replace as replace_settings
+
+from ..conversation import in_full
+from ..core import Asked, CallError, Progress, QuestionSetError
+from ..embedding import lexical_weight_of
+from ..evaluation import Grades, Question, Ranked, load_questions
+from ..evaluation.threshold import FittedThreshold, fit_threshold
+from ..evaluation.tune import Candidates, Tuned, tune
+from ..search import Search
+from ..settings import FindSettings, WeightSettings, parse_moment
+
+if TYPE_CHECKING:
+    from .desk import Desk
+
+_ANY = 1e-9  # a weight at which every part is worked out and none counts
+_FEWEST = 10
+_LIMIT = 50
+
+
+class TunableDesk:
+    """Gives the candidates of a question, with every part of their scores."""
+
+    def __init__(self, desk: Desk, as_of: datetime | None) -> None:
+        self._desk = desk
+        self._as_of = as_of
+        weights = WeightSettings(**dict.fromkeys(asdict(WeightSettings()), _ANY))
+        self._settings = replace_settings(
+            desk.settings.find, lexical_weight=0.5, document_share=0.5, weights=weights
+        )
+
+    def candidates(self, question: Question) -> Candidates:
+        """The passages that a question could find."""
+        earlier: list[str] = []
+        for turn in question.turns:
+            earlier.append(str(in_full(turn, earlier)))
+        full = in_full(question.question, earlier)
+        zone = self._desk.settings.desk.zone
+        moment = parse_moment(question.as_of, zone, question.id) if question.as_of else self._as_of
+        labels = frozenset(question.audience) if question.audience else None
+        asked = Asked(full.question, labels, moment, full.background)
+        snapshot = self._desk.snapshot()
+        ranking = Search(snapshot, self._settings, asked).ranked(_LIMIT)
+        layout = snapshot.layout
+        rows = layout.rows[layout.document_of(ranking.passages)].tolist()
+        ids = snapshot.store.ids(rows)
+        spans = layout.spans(ranking.passages)[:, 1:3].tolist()
+        places = tuple(
+            Ranked(ids[row], start, end) for row, (start, end) in zip(rows, spans, strict=True)
+        )
+        return Candidates(places, ranking.table())
+
+
+def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> Tuned:
+    """Fit how a desk ranks passages. See `Desk.tune`."""
+    own = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / own.questions
+    loaded = load_questions(path).readable(desk.is_unread)
+    located = loaded.located(lambda id_: getattr(desk.document(id_), "text", None))
+    fit = sum(
+        bool(groups) and one.split == "fit"
+        for one, groups in zip(loaded.questions, located, strict=True)
+    )
+    if fit < _FEWEST:
+        raise QuestionSetError(
+            f"{fit} answerable questions are for fitting; at least {_FEWEST} are needed",
+            str(path),
+            "write more questions with the split `fit`",
+        )
+    as_of = parse_moment(own.as_of, desk.settings.desk.zone, "grade.as_of") if own.as_of else None
+    return tune(
+        TunableDesk(desk, as_of),
+        loaded.questions,
+        located,
+        ranking_settings(desk.settings.find, _method(desk)),
+        seed=own.seed,
+        resamples=own.resamples,
+        progress=progress,
+    )
+
+
+def tune_threshold(
+    desk: Desk, questions: str | Path | None, max_error_rate: float, progress: Progress
+) -> FittedThreshold:
+    """Fit the support below which a desk declines. See `Desk.tune_threshold`."""
+    if not 0 < max_error_rate < 1:
+        raise CallError(
+            f"a share of {max_error_rate:g} cannot be aimed at",
+            "max_error_rate",
+            "give one between 0 and 1",
+        )
+    own = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / own.questions
+    loaded = load_questions(path).readable(desk.is_unread).of_split("fit").questions
+    if min(sum(one.answerable is kind for one in loaded) for kind in (True, False)) < _FEWEST:
+        raise QuestionSetError(
+            f"at least {_FEWEST} questions that are answered and {_FEWEST} that are not are needed",
+            str(path),
+            "write more questions with the split `fit`",
+        )
+
+    def graded(threshold: float, split: str) -> Grades:
+        answer = replace_settings(desk.settings.answer, min_support=threshold)
+        other = replace_settings(desk.settings, answer=answer)
+        return type(desk)(desk.folder, other, record=False).grade(
+            questions, split=split, progress=progress
+        )
+
+    now = desk.settings.answer.min_support
+    return fit_threshold(graded, now=now, max_error_rate=max_error_rate)
+
+
+def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:
+    """The settings that tuning may change, as they are, by dotted key."""
+    weight = settings.lexical_weight
+    found: dict[str, float] = {
+        "lexical_weight": lexical_weight_of(method) if weight is None else weight,
+        "document_share": settings.document_share,
+    }
+    weights = asdict(settings.weights)
+    found.update((f"weights.{name}", value) for name, value in weights.items())
+    return found
+
+
+def _method(desk: Desk) -> str:
+    entry = desk.snapshot().manifest.embedding
+    return entry.method if entry else desk.settings.embedding.method

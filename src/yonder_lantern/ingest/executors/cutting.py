@@ -1,0 +1,31 @@
+"""Cutting documents as the settings want it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import cache
+
+from ...core import Document, Passage
+from ...platform.storage import Array
+from ...settings import PassageSettings
+from ..passages import cut
+
+
+def cut_as_set(document: Document, settings: PassageSettings) -> list[Passage]:
+    """A document's passages, as the settings want them."""
+    return cut(
+        document,
+        tokens=settings.tokens,
+        overlap=settings.overlap,
+        most=settings.most,
+        by=settings.by,
+        vectors=_vectors(document.language) if settings.by == "meaning" else None,
+    )
+
+
+@cache
+def _vectors(language: str) -> Callable[[Sequence[str]], Array] | None:
+    """What tells the meaning of sentences in a language; None if nothing does."""
+    from ...embedding.lexicon import LexiconMethod, ShippedWords
+
+    return ShippedWords().sums if language in LexiconMethod.languages else None

@@ -1,0 +1,168 @@
+"""From an item's bytes to a document: version, language, audience, validity."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from ...core import (
+    Block,
+    BlockKind,
+    CallError,
+    Document,
+    FormatError,
+    Item,
+    Mark,
+    MissingExtraError,
+    Parsed,
+)
+from ...settings import parse_moment
+from ...text import detect_language
+from .cleaning import cleaned
+from .correcting import corrected
+from .format import Format
+from .image_text import Shown
+
+ROW_FORMAT = "row"  # of what a source made itself: a table's row, say
+ROW_VERSION = 1
+
+
+def read_document(
+    item: Item,
+    data: bytes | Parsed,
+    kind: Format | None,
+    *,
+    zone: ZoneInfo,
+    language: str = "",
+    corrections: Mapping[str, str] | None = None,
+    revise: Callable[[Parsed], Parsed] | None = None,
+    described: str = "",
+    shown: Shown | None = None,
+) -> Document:
+    """Read one item into a document.
+
+    Parameters
+    ----------
+    item : Item
+    data : bytes or Parsed
+        The item's bytes, or what its source made of it.
+    kind : Format, optional
+        The format that reads bytes.
+    zone : ZoneInfo
+        The zone that dates without one are in.
+    language : str, optional
+        What the settings say; else the document's own word, else detected.
+    corrections : mapping, optional
+        Words that are made out wrongly and what they should be, for formats whose
+        words a machine has made out.
+    revise : callable, optional
+        What the desk's rules leave of it, place for place.
+    described : str, optional
+        What a picture shows, in words; they belong to its text.
+    shown : Shown, optional
+        What is known of the pictures within it.
+
+    Raises
+    ------
+    FormatError
+        The format cannot read it, or its details contradict its source.
+    """
+    if isinstance(data, Parsed):
+        parsed, name, version = data, ROW_FORMAT, ROW_VERSION
+    elif kind is not None:
+        name, version = kind.name, kind.version
+        try:
+            parsed = kind.read_with(data, item.format_name, shown)
+        except (FormatError, MissingExtraError):
+            if not described:
+                raise
+            parsed = Parsed("", (), item.format_name.rpartition(".")[0])  # what it shows is enough
+        if described:
+            parsed = with_description(parsed, described)
+        if corrections and kind.heard:
+            parsed = corrected(parsed, corrections)
+    else:
+        raise FormatError("no format reads it", remedy="exclude it")
+    parsed = cleaned(replace(parsed, details={**item.details, **parsed.details}))
+    if revise is not None:
+        parsed = revise(parsed)
+    details = dict(parsed.details)
+    valid_from = _moment(details, "valid_from", zone)
+    valid_until = _moment(details, "valid_until", zone)
+    if valid_from and valid_until and valid_from >= valid_until:
+        raise FormatError("valid_until is not after valid_from", remedy="mend the two dates")
+    said = language or str(details.get("language") or "")
+    return Document(
+        id=item.id,
+        source=item.source,
+        key=item.key,
+        version=version_of(parsed.text, name, version),
+        title=parsed.title,
+        language=said or detect_language(parsed.text),
+        format=name,
+        text=parsed.text,
+        blocks=parsed.blocks,
+        origin=parsed.origin,
+        marks=parsed.marks,
+        details=details,
+        audience=_narrowed(details, item.audience),
+        valid_from=valid_from,
+        valid_until=valid_until,
+    )
+
+
+def with_description(parsed: Parsed, words: str) -> Parsed:
+    """A picture's text with what it shows as its last paragraph.
+
+    Examples
+    --------
+    >>> with_description(Parsed("", (), "buoy"), "A red buoy.").text
+    'A red buoy.\\n'
+    """
+    text = f"{parsed.text.rstrip()}\n\n" if parsed.text.strip() else ""
+    block = Block(BlockKind.PARAGRAPH, len(text), len(text) + len(words))
+    mark = Mark(block.start, block.end, part="what it shows")
+    return replace(
+        parsed,
+        text=f"{text}{words}\n",
+        blocks=(*parsed.blocks, block),
+        marks=(*parsed.marks, mark),
+        details={**parsed.details, "described": True},
+    )
+
+
+def version_of(text: str, format_name: str, format_version: int) -> str:
+    """The version of a document: a hash of its text, format and format version."""
+    digest = hashlib.sha256(f"{format_name}/{format_version}\n".encode())
+    digest.update(text.encode("utf-8", "surrogatepass"))
+    return digest.hexdigest()[:16]
+
+
+def _moment(details: Mapping[str, Any], key: str, zone: ZoneInfo) -> datetime | None:
+    value = details.get(key)
+    if value in (None, ""):
+        return None
+    try:
+        return parse_moment(str(value), zone)
+    except CallError as error:
+        raise FormatError(f"{key}: {error.what}", remedy=error.remedy) from None
+
+
+def _narrowed(details: Mapping[str, Any], allowed: frozenset[str]) -> frozenset[str]:
+    """The document's audience: its own labels, but only those its source has."""
+    own = details.get("audience")
+    if own in (None, "", []):
+        return allowed
+    labels = frozenset([own] if isinstance(own, str) else map(str, own))
+    narrowed = labels & allowed
+    if not narrowed:
+        raise FormatError(
+            f"its audience ({', '.join(sorted(labels))}) has nothing in common with its source's "
+            f"({', '.join(sorted(allowed))})",
+            remedy="a document can narrow its source's audience, not widen it: mend one of the two",
+        )
+    return narrowed

@@ -1,0 +1,10 @@
+"""A document → passages, and the lead each is indexed with.
+
+In: a `Document` and two sizes in tokens. Out: `Passage` spans in reading order.
+This package knows nothing of the index, of vectors or of questions.
+"""
+
+from .context_header import lead_of
+from .cut import cut
+
+__all__ = ["cut", "lead_of"]

@@ -1,0 +1,133 @@
+"""Options that several verbs share."""
+
+from __future__ import annotations
+
+import functools
+import signal
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any, TypeVar, cast
+
+import click
+
+from ...core import QueryParts
+from ...desk import Desk
+from ...settings import parse_override
+from .terminal import echo
+
+Command = TypeVar("Command", bound=Callable[..., Any])
+
+
+def desk_options(command: Command) -> Command:
+    """``--desk``, ``--set``, ``--json`` and ``--debug``."""
+    for option in (
+        click.option("--debug", is_flag=True, help="Show where an error came from."),
+        click.option("--json", "as_json", is_flag=True, help="Print JSON, for programs."),
+        click.option(
+            "--set",
+            "overrides",
+            multiple=True,
+            metavar="KEY=VALUE",
+            help="Override a setting, e.g. find.limit=5. May be repeated.",
+        ),
+        click.option(
+            "--desk",
+            "folder",
+            default=".",
+            metavar="DIR",
+            help="The desk's folder, which holds yonder.toml.  [default: this folder]",
+        ),
+    ):
+        command = option(command)
+    return command
+
+
+def caller_options(command: Command) -> Command:
+    """``--audience`` and ``--as-of``."""
+    for option in (
+        click.option(
+            "--as-of",
+            metavar="DATE",
+            help="Only what was valid then, e.g. 2025-07-01.  [default: now]",
+        ),
+        click.option(
+            "--audience",
+            multiple=True,
+            metavar="LABEL",
+            help="See as a caller with this label would. May be repeated.  [default: see all]",
+        ),
+    ):
+        command = option(command)
+    return command
+
+
+def query_options(command: Command) -> Command:
+    """What shapes a question, handed on as one value, ``parts``.
+
+    ``--where``, ``--earlier``, ``--picture``, ``--audience`` and ``--as-of``: the same for every
+    verb that takes a question.
+    """
+
+    @functools.wraps(command)
+    def with_parts(
+        *arguments: Any,
+        where: str,
+        earlier: tuple[str, ...],
+        picture: str | None,
+        audience: tuple[str, ...],
+        as_of: str | None,
+        **options: Any,
+    ) -> Any:
+        parts = QueryParts(
+            where=where, earlier=earlier, picture=picture, audience=audience or None, as_of=as_of
+        )
+        return command(*arguments, parts=parts, **options)
+
+    whole: Any = caller_options(with_parts)
+    for option in (
+        click.option(
+            "--picture",
+            metavar="FILE",
+            help="Search for what this picture shows as well; gather.picture_service says what.",
+        ),
+        click.option(
+            "--earlier",
+            multiple=True,
+            metavar="QUESTION",
+            help="Asked before, which this question may lean on. May be repeated.",
+        ),
+        click.option(
+            "--where", metavar="CONDITION", default="", help="Filter on details, as in SQL."
+        ),
+    ):
+        whole = option(whole)
+    return cast(Command, whole)
+
+
+@contextmanager
+def until_interrupted() -> Iterator[threading.Event]:
+    """A signal that the first Ctrl-C sets; the second interrupts at once."""
+    asked = threading.Event()
+
+    def ask(*_: object) -> None:
+        if asked.is_set():
+            raise KeyboardInterrupt
+        asked.set()
+        echo("Ending after the document at hand; Ctrl-C again to end at once.", err=True)
+
+    before = signal.signal(signal.SIGINT, ask)
+    try:
+        yield asked
+    finally:
+        signal.signal(signal.SIGINT, before)
+
+
+def open_desk(folder: str, overrides: tuple[str, ...]) -> Desk:
+    """The desk a verb works on."""
+    return Desk.open(folder, settings=dict(parse_override(text) for text in overrides))
+
+
+def example(text: str) -> str:
+    """An epilog that keeps its line breaks."""
+    return "\b\nExample:\n" + "\n".join(f"  {line}" for line in text.splitlines())

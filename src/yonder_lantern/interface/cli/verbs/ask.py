@@ -1,0 +1,182 @@
+"""``yonder ask``."""
+
+from __future__ import annotations
+
+import itertools
+import json
+import shutil
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ....core import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
+from ....desk import Desk
+from ....desk.desk import ShownPrompt
+from ....settings import model_profile, without_password
+from ..options import desk_options, example, open_desk, query_options
+from ..showing import (
+    answer_as_json,
+    counted,
+    declined_text,
+    show_answer,
+    show_citations,
+    show_withdrawn,
+    width,
+    with_marks,
+)
+from ..showing_fields import filled_as_json, show_filled
+from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting_for
+
+
+@click.command(
+    "ask",
+    epilog=example('yonder ask "How do I report a near miss?" --audience public'),
+)
+@click.argument("question")
+@click.option("--limit", type=int, metavar="N", help="Show at most this many citations.")
+@click.option(
+    "--passages", type=int, metavar="N", help="How many passages to read.  [default: find.limit]"
+)
+@click.option(
+    "--schema",
+    type=click.Path(path_type=Path),
+    help="A JSON Schema: answer with an object of it, each field with its citations.",
+)
+@click.option("--show-prompt", is_flag=True, help="Print what a model would be sent; send nothing.")
+@click.option(
+    "--without-documents",
+    is_flag=True,
+    help="Also show what the model says from memory, for comparison.",
+)
+@click.option("--audio", metavar="FILE", help="Also speak the answer into this file (.wav).")
+@query_options
+@desk_options
+def command(
+    question: str,
+    limit: int | None,
+    passages: int | None,
+    schema: Path | None,
+    show_prompt: bool,
+    without_documents: bool,
+    audio: str | None,
+    parts: QueryParts,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """One grounded, cited answer to QUESTION.
+
+    Exit status 1 when it is declined, or asked back because it fits several things.
+    """
+    if limit is not None and limit < 0:
+        raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
+    desk = open_desk(folder, overrides)
+    query = Query(question, limit=passages).with_parts(parts)
+    if schema is not None:
+        filled = desk.fill(query, read_schema(schema))
+        if as_json:
+            echo_json(filled_as_json(filled))
+        else:
+            show_filled(filled, limit)
+        return 0 if filled.citations else 1
+    if show_prompt:
+        prompt = desk.prompt(query)
+        _show_prompt(prompt, as_json=as_json)
+        return 0
+    bare = None
+    if without_documents:
+        bare = desk.ask(query, documents=False)
+    streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json
+    if bare is not None and not as_json:
+        bare = displayed(bare)
+        echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
+        echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
+    if streams:
+        answer = _streamed(desk, query)
+        show_citations(answer, limit)
+    else:
+        answer = desk.ask(query)
+        if as_json:
+            shown = answer_as_json(answer)
+            if bare is not None:
+                shown["without_documents"] = answer_as_json(bare)
+            echo_json(shown)
+        else:
+            show_answer(answer, limit)
+    if audio:
+        _speak(answer, Path(audio))
+        if not as_json:
+            echo(f"Written: {audio}")
+    return 1 if answer.declined or answer.choices else 0
+
+
+def _show_prompt(prompt: ShownPrompt, *, as_json: bool) -> None:
+    """Print what a model would be sent."""
+    if as_json:
+        shown = {"instructions": prompt.instructions, "question": prompt.question,
+                 "tokens": prompt.tokens, "passages": prompt.passages,
+                 "left_out": prompt.left_out}  # fmt: skip
+        echo_json(shown)
+        return
+    prompt = displayed(prompt)
+    left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
+    told = (
+        f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
+        f"costs at most {prompt.most}"
+    )
+    echo(f"{prompt.instructions}\n\n{prompt.question}\n\n{faint(told)}")
+
+
+def _speak(answer: Answer, path: Path) -> None:
+    from ....platform.services.speech import speak
+
+    speak(answer.text, path, next((one.language for one in answer.statements), "en"))
+
+
+def read_schema(path: Path) -> Any:
+    """The JSON Schema in a file."""
+    try:
+        return json.loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise CallError(
+            f"it cannot be read: {error.strerror}", str(path), "name the file of a JSON Schema"
+        ) from None
+    except UnicodeDecodeError:
+        raise CallError("it is not UTF-8 text", str(path), "save it as UTF-8") from None
+    except json.JSONDecodeError as error:
+        where = f"{path}, line {error.lineno}, column {error.colno}"
+        raise CallError(f"it is not JSON: {error.msg}", where, "mend it there") from None
+
+
+def _streamed(desk: Desk, query: Query) -> Answer:
+    """Show an answer as it is written; a sentence that does not hold is struck out."""
+    size = shutil.get_terminal_size()
+    scroll = Scroll(min(size.columns, width()), size.lines)
+    events = desk.stream(query)
+    with waiting_for(_model_name(desk)):
+        first = next(events)
+    struck = ""
+    for event in itertools.chain([first], events):
+        if isinstance(event, Piece):
+            scroll.write(event.text)
+        elif isinstance(event, Withdrawn):
+            struck = event.words
+        elif isinstance(event, Checked):
+            scroll.settle(event.wrote, struck or with_marks(event.text), struck=bool(struck))
+            struck = ""
+        elif isinstance(event, Finished):
+            scroll.end()
+            answer = event.answer
+            if answer.declined:
+                echo(("" if scroll.at_start else "\n") + declined_text(displayed(answer).text))
+            show_withdrawn(displayed(answer).unsupported)
+            return answer
+    raise AssertionError("a stream ends with the whole answer")
+
+
+def _model_name(desk: Desk) -> str:
+    profile = model_profile(desk.settings, desk.folder)
+    return profile.name or without_password(profile.address)

@@ -1,0 +1,106 @@
+"""``yonder find``."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ....core import CallError, Findings, Query, QueryParts, Stage
+from ..options import desk_options, example, open_desk, query_options
+from ..showing import explanation_as_json, hit_as_json, show_explanation, show_findings
+from ..terminal import echo_json
+
+
+@click.command(
+    "find",
+    epilog=example(
+        'yonder find "What does a visiting yacht pay?" --why --limit 3\n'
+        'yonder find "slipway closed" --where "source = \'notices\'"\n'
+        "yonder find --similar-to tariffs/tariff-2026.md\n"
+        'yonder find "tide gauge" --why-not notices/2026-07.md'
+    ),
+)
+@click.argument("question", default="")
+@click.option("--limit", type=int, metavar="N", help="How many at most.  [default: find.limit]")
+@click.option("--why", is_flag=True, help="Account for each rank: stages, scores and terms.")
+@click.option(
+    "--why-not",
+    metavar="PASSAGE",
+    help="Account for this one, found or not: a document's id, or DOCUMENT#OFFSET.",
+)
+@click.option(
+    "--stage",
+    type=click.Choice(["both", "lexical", "vector"]),
+    default="both",
+    help="One stage alone, with its own scores.",
+)
+@click.option(
+    "--similar-to", metavar="PASSAGE", default="", help="Find what this passage is like in meaning."
+)
+@click.option(
+    "--vector",
+    metavar="FILE",
+    help="Use this vector (.npy) in the place of the question's own.",
+)
+@query_options
+@desk_options
+def command(
+    question: str,
+    limit: int | None,
+    why: bool,
+    why_not: str | None,
+    stage: Stage,
+    similar_to: str,
+    vector: str | None,
+    parts: QueryParts,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """The passages found for QUESTION, best first. Exit status 1 when there are none."""
+    desk = open_desk(folder, overrides)
+    query = Query(
+        question,
+        limit=limit,
+        stage="vector" if similar_to else stage,
+        similar_to=similar_to,
+        vector=_read_vector(vector) if vector else None,
+    ).with_parts(parts)
+    if why_not:
+        told = desk.explain(query, why_not)
+        if as_json:
+            echo_json(explanation_as_json(told))
+        else:
+            show_explanation(told, desk.settings.find.limit if limit is None else limit)
+        return 0
+    findings = desk.search(query)
+    if as_json:
+        echo_json(_as_json(question, findings))
+        return 0 if findings.hits else 1
+    show_findings(findings, why=why)
+    return 0 if findings.hits else 1
+
+
+def _as_json(question: str, findings: Findings) -> dict[str, Any]:
+    return {
+        "question": question,
+        "terms": dict(findings.terms),
+        "known": dict(findings.known),
+        "read_as": dict(findings.read_as),
+        "other_forms": {form: list(others) for form, others in findings.other_forms.items()},
+        "phrases": dict(findings.phrases),
+        "hits": [hit_as_json(hit) for hit in findings.hits],
+        "milliseconds": dict(findings.times),
+    }
+
+
+def _read_vector(path: str) -> Any:
+    import numpy as np
+
+    try:
+        return np.load(Path(path), allow_pickle=False).ravel()
+    except (ValueError, EOFError):
+        raise CallError("it holds no vector", path, "write one with numpy.save") from None

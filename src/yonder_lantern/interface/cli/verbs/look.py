@@ -1,0 +1,336 @@
+"""``yonder look``."""
+
+from __future__ import annotations
+
+import random
+import textwrap
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ....core import Asked, CallError, Document
+from ....desk import Desk
+from ....desk.look_inside import (
+    PassageView,
+    SizesView,
+    TopicView,
+    caller_of,
+    look_at_about,
+    look_at_details,
+    look_at_document,
+    look_at_documents,
+    look_at_duplicates,
+    look_at_failures,
+    look_at_map,
+    look_at_outline,
+    look_at_random,
+    look_at_sizes,
+    look_at_sources,
+    look_at_topics,
+)
+from ....text import one_line
+from ..options import caller_options, desk_options, example, open_desk
+from ..showing import counted, width
+from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, faint, style
+
+_MOST_VALUES = 8
+_BAR = 40  # characters of the longest bar
+
+
+@click.command(
+    "look",
+    epilog=example(
+        "yonder look\nyonder look --documents --source tariffs\n"
+        "yonder look tariffs/tariff-2026.md\n"
+        'yonder look --map map.png --question "slipway closed"'
+    ),
+)
+@click.argument("document", required=False)
+@click.option("--documents", is_flag=True, help="List the documents.")
+@click.option("--source", metavar="NAME", default="", help="Only those of this source.")
+@click.option("--outline", is_flag=True, help="With DOCUMENT: its headings, not its passages.")
+@click.option("--random", "handful", type=int, metavar="N", help="Show N passages at random.")
+@click.option("--seed", type=int, help="Draw the same ones again.")
+@click.option("--details", is_flag=True, help="List the details and their values.")
+@click.option("--sizes", is_flag=True, help="How long the passages are, by source.")
+@click.option("--topics", is_flag=True, help="What the documents are about.")
+@click.option("--map", "map_path", metavar="FILE", help="Draw the passages by meaning (PNG, SVG).")
+@click.option("--question", metavar="TEXT", default="", help="With --map: mark what it finds.")
+@click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
+@click.option("--failures", is_flag=True, help="List what could not be read last time.")
+@caller_options
+@desk_options
+def command(
+    document: str | None,
+    documents: bool,
+    source: str,
+    outline: bool,
+    handful: int | None,
+    seed: int | None,
+    details: bool,
+    sizes: bool,
+    topics: bool,
+    map_path: str | None,
+    question: str,
+    duplicates: bool,
+    failures: bool,
+    audience: tuple[str, ...],
+    as_of: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """What is inside the index. Without anything named: the sources.
+
+    With DOCUMENT, an id such as tariffs/tariff-2026.md: its text, cut as it was
+    indexed. A passage's lead is shown over it; overlap is text shown twice.
+    """
+    desk = open_desk(folder, overrides)
+    caller = caller_of(desk, audience or None, as_of)
+    shown: Any
+    if document:
+        found, passages = look_at_document(desk, document, caller)
+        headings = look_at_outline(found)
+        topic, terms = look_at_about(desk, found)
+        shown = {
+            "id": found.id,
+            "version": found.version,
+            "title": found.title,
+            "details": dict(found.details),
+            "topic": topic,
+            "key_terms": terms,
+            "outline": [asdict(one) for one in headings],
+            "passages": [asdict(one) for one in passages],
+        }
+        if outline:
+            return _out(shown, as_json, lambda: _show_outline(found))
+        return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
+    if handful is not None:
+        drawn = look_at_random(desk, max(0, handful), random.Random(seed), caller)
+        return _out([asdict(one) for one in drawn], as_json, lambda: _show_passages(drawn))
+    if map_path:
+        return _draw(desk, map_path, question, audience or None, as_of, as_json)
+    wanted = {
+        _sizes: sizes,
+        _topics: topics,
+        _details: details,
+        _duplicates: duplicates,
+        _failures: failures,
+    }
+    look = next((view for view, asked in wanted.items() if asked), None)
+    if look is not None:
+        return look(desk, caller, as_json)
+    if documents or source:
+        return _documents(desk, source, caller, as_json)
+    views = look_at_sources(desk, caller)
+    return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views, caller))
+
+
+def _sizes(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+    bars = look_at_sizes(desk, caller)
+    return _out([asdict(one) for one in bars], as_json, lambda: _show_sizes(bars))
+
+
+def _topics(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+    named = look_at_topics(desk, caller)
+    return _out([asdict(one) for one in named], as_json, lambda: _show_topics(named))
+
+
+def _details(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+    values = look_at_details(desk, caller)
+    return _out(values, as_json, lambda: _show_details(values))
+
+
+def _duplicates(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+    groups = look_at_duplicates(desk, caller)
+    return _out(groups, as_json, lambda: _show_duplicates(groups))
+
+
+def _failures(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+    if caller is not None:
+        raise CallError("what could not be read is for the desk's owner", "--failures", "leave it")
+    problems = look_at_failures(desk)
+    shown = [
+        {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}
+        for one in problems
+    ]
+    return _out(shown, as_json, lambda: _show_failures(shown))
+
+
+def _documents(desk: Desk, source: str, caller: Asked | None, as_json: bool) -> int:
+    listed = look_at_documents(desk, source, caller)
+    heads = ("document", "format", "passages", "tokens", "for", "valid")
+    rows = [(v.id, v.format, v.passages, v.tokens, ", ".join(v.audience), v.valid) for v in listed]
+    return _out([asdict(v) for v in listed], as_json, lambda: _show_table(heads, rows))
+
+
+def _out(shown: Any, as_json: bool, show: Any) -> int:
+    if as_json:
+        echo_json(shown)
+    else:
+        show()
+    return 0
+
+
+def _show_sources(desk: Desk, views: list[Any], caller: Asked | None) -> None:
+    views = displayed(views)
+    _show_table(
+        ("source", "kind", "documents", "passages", "tokens", "for", "in", "newest", "read"),
+        [
+            (
+                v.name,
+                v.kind,
+                v.documents,
+                v.passages,
+                v.tokens,
+                ", ".join(v.audience),
+                ", ".join(v.languages),
+                v.newest[:10],
+                v.checked,
+            )
+            for v in views
+        ],
+    )
+    if caller is not None:
+        return
+    echo()
+    for view in views:
+        if view.problem:
+            echo(f"{style('!', fg=RED, bold=True)} {view.name}: {view.problem}")
+    manifest = desk.snapshot().manifest
+    problems = len(desk.snapshot().store.problems())
+    echo(
+        f"Generation {manifest.generation} in {counted(len(manifest.segments), 'segment')}"
+        + (f"; {counted(problems, 'failure')} (--failures)" if problems else "")
+    )
+
+
+def _show_table(heads: tuple[str, ...], rows: list[tuple[Any, ...]]) -> None:
+    rows = displayed(rows)
+    cells = [tuple(f"{cell:,}" if isinstance(cell, int) else cell for cell in row) for row in rows]
+    sizes = [max(map(len, column)) for column in zip(heads, *cells, strict=True)]
+    numbers = [bool(rows) and isinstance(rows[0][at], int) for at in range(len(heads))]
+
+    def line(row: tuple[str, ...]) -> str:
+        parts = [
+            cell.rjust(size) if number else cell.ljust(size)
+            for cell, size, number in zip(row, sizes, numbers, strict=True)
+        ]
+        return "  ".join(parts).rstrip()
+
+    echo(faint(line(heads)))
+    for row in cells:
+        echo(line(row))
+
+
+def _show_document(
+    document: Document, passages: list[PassageView], topic: str, terms: list[str]
+) -> None:
+    document = displayed(document)
+    topic, terms = one_line(topic), displayed(terms)
+    about = f"version {document.version}, {counted(len(passages), 'passage')}"
+    title = style(document.title, bold=True)
+    echo(f"{title}  {style(document.id, fg=SEA)}  {faint(about)}")
+    if topic:
+        echo(faint(f"topic: {topic}"))
+    if terms:
+        echo(faint(f"key terms: {', '.join(terms)}"))
+    _show_passages(passages, named=False)
+
+
+def _show_passages(passages: list[PassageView], *, named: bool = True) -> None:
+    for number, one in enumerate(displayed(passages), 1):
+        echo()
+        place = ", ".join(part for part in (one.document if named else "", one.place) if part)
+        echo(
+            style(f"── {number} ", fg=AMBER, bold=True)
+            + faint(f"{place} · {counted(one.tokens, 'token')} · {one.start}-{one.end}")
+            + (faint(" · divided inside a line or sentence") if one.divided else "")
+        )
+        echo(faint("   lead: " + " / ".join(one.lead.splitlines())))
+        for line in one.text.splitlines():
+            echo(f"   {line}".rstrip())
+
+
+def _draw(
+    desk: Desk,
+    path: str,
+    question: str,
+    audience: tuple[str, ...] | None,
+    as_of: str | None,
+    as_json: bool,
+) -> int:
+    from ....evaluation.figure import require_figures
+
+    require_figures(Path(path))
+    from ....evaluation.map_figure import draw_map
+
+    drawn = look_at_map(desk, question, audience=audience, as_of=as_of)
+    draw_map(drawn, Path(path))
+    shown = {"file": path, "passages": len(drawn.points), "left_out": drawn.left_out}
+    return _out(shown, as_json, lambda: echo(f"Written: {path}"))
+
+
+def _show_sizes(views: list[SizesView]) -> None:
+    for one in views:
+        total = sum(one.counts)
+        told = f"{counted(total, 'passage')}; {one.least} to {one.most} tokens, median {one.median}"
+        if one.divided:
+            told += f"; {one.divided} divided inside a line, row or sentence"
+        echo(f"{style(one.source, bold=True)}  {faint(told)}")
+        most = max(one.counts)
+        last = max(at for at, count in enumerate(one.counts) if count)
+        for at, count in enumerate(one.counts[: last + 1]):
+            low = at * one.step
+            more = at == len(one.counts) - 1
+            size = f"{low} and more" if more else f"{low}-{low + one.step - 1}"
+            bar = style("█" * round(_BAR * count / most), fg=SEA)
+            echo(f"  {size:>12}  {count:>6,}  {bar}".rstrip())
+        echo()
+
+
+def _show_topics(views: list[TopicView]) -> None:
+    for one in displayed(views):
+        held = f"{counted(one.documents, 'document')}: {', '.join(one.examples)}"
+        more = " …" if one.documents > len(one.examples) else ""
+        echo(style(one.name, bold=True))
+        echo(faint(textwrap.indent(textwrap.fill(held + more, width() - 2), "  ")))
+    if not views:
+        echo("There are too few documents to group them.")
+
+
+def _show_outline(document: Document) -> None:
+    echo(f"{style(one_line(document.title), bold=True)}  {style(one_line(document.id), fg=SEA)}")
+    for one in displayed(look_at_outline(document)):
+        held = ", ".join(f"{count} × {kind}" for kind, count in one.blocks.items())
+        at = f"  {one.place}" if one.place else ""
+        echo(f"{'  ' * max(one.level - 1, 0)}{one.words}{faint(f'{at}  {held}')}")
+
+
+def _show_details(values: dict[str, Any]) -> None:
+    for key in sorted(values):
+        common = values[key].most_common(_MOST_VALUES)
+        shown = ", ".join(f"{one_line(value)} ({count})" for value, count in common)
+        more = len(values[key]) - len(common)
+        echo(f"{style(one_line(key), bold=True)}: {shown}" + (f", {more} more" if more else ""))
+
+
+def _show_duplicates(groups: list[list[str]]) -> None:
+    for group in displayed(groups):
+        echo(style(group[0], fg=SEA) + faint(" is nearly the same as"))
+        for other in group[1:]:
+            echo(f"  {other}")
+    if not groups:
+        echo("No two documents are nearly the same.")
+
+
+def _show_failures(problems: list[dict[str, str]]) -> None:
+    for one in displayed(problems):
+        echo(f"{one['item']}: {one['reason']}")
+        if one["remedy"]:
+            echo(f"  to do: {one['remedy']}")
+    if not problems:
+        echo("Everything could be read.")

@@ -1,0 +1,90 @@
+"""``yonder talk``."""
+
+from __future__ import annotations
+
+import contextlib
+import sys
+
+import click
+
+from ....core import QueryParts, YonderError
+from ....text import one_line
+from ..options import desk_options, example, open_desk, query_options
+from ..showing import answer_as_json, show_answer
+from ..terminal import displayed, echo, echo_json, faint, style
+
+END_WORDS = frozenset({"bye", "exit", "quit", "end"})
+
+
+@click.command("talk", epilog=example("yonder talk\nyonder talk --resume"))
+@click.option("--resume", is_flag=True, help="Go on with the last conversation.")
+@click.option("--conversation", metavar="ID", help="Go on with this one.")
+@query_options
+@desk_options
+def command(
+    resume: bool,
+    conversation: str | None,
+    parts: QueryParts,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """A conversation in the terminal; a line is a question. Ends with "bye" or Ctrl-D.
+
+    A question that leans on the one before ("And in winter?") is put behind it,
+    and what it became is shown. Works in a pipe, a question a line.
+    """
+    desk = open_desk(folder, overrides)
+    desk.snapshot()  # nothing gathered yet: say so before the first question
+    kept = desk.conversations
+    labels = parts["audience"]
+    own = kept.start(audience=labels)
+    if resume or conversation:
+        own = kept.resume(conversation or "", audience=labels)
+    on_terminal = sys.stdin.isatty() and not as_json
+    if on_terminal:
+        echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
+        for turn in displayed(own.turns[-3:]):
+            echo(f"{style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
+    while True:
+        question = _next_line(on_terminal)
+        if question is None or question.strip().lower() in END_WORDS:
+            break
+        if not question.strip():
+            continue
+        try:
+            answer, turn = desk.talk(question, own, **parts)
+        except YonderError as error:  # a question too long, say: the conversation goes on
+            echo(f"Error: {error}".replace("\n", "\n  "), err=True)
+            continue
+        if as_json:
+            shown = {"became": turn.became, "conversation": own.id, **answer_as_json(answer)}
+            echo_json(shown)
+            continue
+        if not on_terminal:
+            echo(f"{style('›', bold=True)} {question.strip()}")
+        if turn.became != question:
+            echo(faint(f"(taken as: {one_line(turn.became)})"))
+        show_answer(answer)
+        echo()
+        sys.stdout.flush()
+    if own.turns and own.kept and not as_json:
+        echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
+    return 0
+
+
+def _next_line(on_terminal: bool) -> str | None:
+    if on_terminal:
+        with contextlib.suppress(ImportError):
+            import readline  # noqa: F401  - gives the prompt its line editing
+        try:
+            return input("› ")
+        except EOFError:
+            echo()
+            return None
+        except KeyboardInterrupt:
+            echo()
+            return None
+    line = sys.stdin.readline()
+    return line.rstrip("\n") if line else None

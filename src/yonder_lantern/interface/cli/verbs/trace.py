@@ -1,0 +1,125 @@
+"""``yonder trace``."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import click
+
+from ....text import one_line
+from ..options import desk_options, example, open_desk
+from ..showing import answer_text
+from ..terminal import AMBER, SEA, displayed, echo, echo_json, faint, style
+
+
+@click.command("trace", epilog=example("yonder trace --last"))
+@click.argument("trace_id", metavar="[ID]", required=False)
+@click.option("--last", is_flag=True, help="Show the latest one.")
+@click.option(
+    "--audience",
+    multiple=True,
+    metavar="LABEL",
+    help="Only what a caller with this label may see. May be repeated.  [default: all]",
+)
+@desk_options
+def command(
+    trace_id: str | None,
+    last: bool,
+    audience: tuple[str, ...],
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """The record of a question that was asked: searched, found, answered, timed.
+
+    Without ID or --last, the twenty latest are listed.
+    """
+    traces = open_desk(folder, overrides).traces
+    labels = audience or None
+    if trace_id or last:
+        found = traces.get(trace_id, labels) if trace_id else traces.last(labels)
+        if as_json:
+            echo_json(found)
+        else:
+            _show(displayed(found))
+        return 0
+    listed = list(itertools.islice(traces.newest_first(labels), 20))
+    if as_json:
+        echo_json(listed)
+        return 0
+    for trace in displayed(listed):
+        echo(f"{trace['id']}  {_outcome(trace)}  {one_line(trace['question'])}")
+    if not listed:
+        echo("Nothing has been asked yet.")
+    return 0
+
+
+def _show(trace: dict[str, Any]) -> None:
+    echo(f"{style(trace['question'], bold=True)}  {faint(trace['id'])}")
+    if trace["became"] != trace["question"]:
+        echo(f"  taken as     {trace['became']}")
+    audience = (
+        "the owner, who sees all" if trace["audience"] is None else ", ".join(trace["audience"])
+    )
+    echo(f"  asked by     {audience}")
+    echo(f"  as of        {trace['as_of'] or trace['at']}")
+    echo(f"  searched     {trace['passages']} passages of generation {trace['generation']}")
+    echo(f"  looked for   {_looked_for(trace['searched'])}")
+    for word, meant in trace.get("read_as", {}).items():
+        echo(f"  read         {word} as {meant}")
+    echo()
+    echo(style("Hits put before the answerer", bold=True))
+    _show_hits(trace["hits"])
+    for other in trace.get("further", []):
+        echo()
+        echo(style("Searched besides: ", bold=True) + other["question"])
+        echo(f"  looked for   {_looked_for(other['searched'])}")
+        _show_hits(other["hits"])
+    echo()
+    answer = trace["answer"]
+    least = trace["settings"]["answer"]["min_support"]
+    echo(
+        style("Answer", bold=True)
+        + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least:g})"
+    )
+    echo(answer_text(answer["text"]))
+    for citation in answer["citations"]:
+        mark = style(f"[{citation['number']}]", fg=AMBER)
+        echo(
+            f"  {mark} {citation['document']} {citation['start']}–{citation['end']}, version "
+            f"{citation['version']}"
+        )
+    echo()
+    steps = ", ".join(f"{step} {took:.1f}" for step, took in trace["milliseconds"].items())
+    echo(faint(f"Milliseconds: {steps}"))
+
+
+def _outcome(trace: dict[str, Any]) -> str:
+    """What became of a question, in a word."""
+    if trace.get("broken_off"):
+        return f"broken off ({trace['broken_off']})"
+    return "declined" if trace["answer"]["declined"] else "answered"
+
+
+def _looked_for(searched: list[dict[str, Any]]) -> str:
+    words = ", ".join(
+        f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in searched
+    )
+    return words or "nothing"
+
+
+def _show_hits(hits: list[dict[str, Any]]) -> None:
+    for rank, hit in enumerate(hits, 1):
+        stages = ", ".join(
+            f"{name} {'–' if own['rank'] is None else '#' + str(own['rank'])}"
+            for name, own in hit["stages"].items()
+        )
+        place = f", {hit['place']}" if hit["place"] else ""
+        echo(
+            f"  {rank}. {hit['score']:.3f}  {style(hit['document'], fg=SEA)}{faint(place)}  "
+            f"{faint(stages)}"
+        )
+    if not hits:
+        echo("  none")

@@ -1,0 +1,190 @@
+"""``yonder tune``."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from pathlib import Path
+
+import click
+
+from ....core import CallError
+from ....desk import Desk
+from ....evaluation.threshold import FittedThreshold
+from ....evaluation.tune import Tuned
+from ..options import desk_options, example, open_desk, until_interrupted
+from ..showing import progress_shown
+from ..terminal import AMBER, echo, echo_json, faint, style
+
+
+@click.command(
+    "tune",
+    epilog=example(
+        "yonder tune\nyonder tune --out patch.toml\nyonder tune --threshold --max-error-rate 0.1"
+    ),
+)
+@click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
+@click.option(
+    "--out",
+    metavar="FILE",
+    help="Write the proposed settings there; with --lexicon, the folder of that.",
+)
+@click.option(
+    "--lexicon",
+    is_flag=True,
+    help="Fit the lexicon's words to the documents instead, by the encoder of embedding.model.",
+)
+@click.option(
+    "--threshold",
+    is_flag=True,
+    help="Fit how sure an answer has to be instead, answer.min_support.",
+)
+@click.option(
+    "--max-error-rate",
+    type=float,
+    default=0.2,
+    show_default=True,
+    metavar="SHARE",
+    help="With --threshold: of the answers given, how many may be wrong.",
+)
+@desk_options
+def command(
+    questions: str | None,
+    out: str | None,
+    lexicon: bool,
+    threshold: bool,
+    max_error_rate: float,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,  # noqa: ARG001
+) -> int:
+    """Fit how passages are ranked on the judged questions, and say what that gains.
+
+    Nothing is changed. The settings that are proposed can be put into yonder.toml.
+    Exit status 1 when none are better, beyond chance, than those there are; with
+    --threshold, when no threshold keeps to the share that is allowed.
+    """
+    desk = open_desk(folder, overrides)
+    if lexicon:
+        if questions:
+            raise CallError("the lexicon is fitted to the documents", "--questions", "leave it out")
+        return _adapt(desk, out or "lexicon", as_json)
+    if threshold:
+        with progress_shown() as progress:
+            fitted = desk.tune_threshold(max_error_rate, questions, progress=progress)
+        if out:
+            Path(out).write_text(fitted.patch() + "\n", encoding="utf-8")
+        if as_json:
+            echo_json({**asdict(fitted), "patch": fitted.patch()})
+        else:
+            _show_threshold(fitted, out)
+        return 0 if fitted.reached else 1
+    with progress_shown() as progress:
+        tuned = desk.tune(questions, progress=progress)
+    if out and tuned.better:
+        Path(out).write_text(tuned.patch() + "\n", encoding="utf-8")
+    if as_json:
+        echo_json(_as_json(tuned))
+    else:
+        _show(tuned, out)
+    return 0 if tuned.better else 1
+
+
+def _adapt(desk: Desk, out: str, as_json: bool) -> int:
+    with progress_shown() as progress, until_interrupted() as cancel:
+        adapted = desk.adapt_lexicon(out, progress=progress, cancel=cancel)
+    own = adapted.outcome
+    if as_json:
+        found = {
+            "folder": str(adapted.folder),
+            "passages": own.passages,
+            "sentences": own.sentences,
+            "before": round(own.before, 4),
+            "after": round(own.after, 4),
+            "audience": adapted.label,
+            "settings": adapted.settings,
+        }
+        echo_json(found)
+        return 0
+    echo(
+        f"Fitted to {own.passages:,} passages and {own.sentences:,} of their sentences, "
+        f"those for `{adapted.label}`"
+    )
+    echo(
+        "Cosine with the encoder, of a tenth of them kept aside: "
+        + style(f"{own.after:.3f}", fg=AMBER)
+        + f"; it was {own.before:.3f}"
+    )
+    size = sum(path.stat().st_size for path in adapted.folder.iterdir())
+    echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
+    echo()
+    echo("Put into yonder.toml, and run `yonder gather`:")
+    echo()
+    echo(faint(adapted.settings))
+    return 0
+
+
+def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
+    goal = f"At most {fitted.max_error_rate:.0%} of the answers given may be wrong"
+    echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
+    echo()
+    before, after = fitted.before, fitted.after
+    heads = (f"as it is, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
+    echo(faint(f"{'':<34}" + "".join(f"{head:<24}" for head in heads).rstrip()))
+    for name, told in (
+        ("wrong", "of the answers given, wrong"),
+        ("right", "of answerable, answered rightly"),
+        ("declined_wrongly", "of answerable, declined"),
+        ("declined_rightly", "of unanswerable, declined"),
+    ):
+        cells = [str(getattr(own, name)) for own in (before, after, fitted.fit)]
+        line = f"{told:<34}" + "".join(f"{cell:<24}" for cell in cells)
+        echo(style(line.rstrip(), fg=AMBER if name == "wrong" else None))
+    echo()
+    if not fitted.reached:
+        echo("No threshold keeps to that on the questions for fitting; this comes closest.")
+    echo(f"Written: {out}" if out else "Put into yonder.toml:")
+    echo()
+    echo(faint(fitted.patch()))
+
+
+def _show(tuned: Tuned, out: str | None) -> None:
+    echo(
+        f"Fitted on {tuned.questions} questions, each judged with weights fitted without it; "
+        "nDCG@10, 95 % intervals"
+    )
+    echo()
+    echo(f"{'as it is':<12}{tuned.old}")
+    echo(f"{'fitted':<12}{tuned.new}")
+    echo(f"{'gain':<12}{style(f'{tuned.gain}', fg=AMBER)}")
+    if tuned.held:
+        echo(f"{'held, gain':<12}{tuned.held}")
+    echo()
+    if not tuned.better:
+        echo("That may be chance: nothing is proposed. More questions tell more.")
+        return
+    told = f"Written: {out}" if out else "Put into yonder.toml:"
+    echo(f"Better, beyond chance. {told}")
+    echo()
+    for key, value in tuned.after.items():
+        if value != tuned.before[key]:
+            echo(f"  {key:<24}{tuned.before[key]:>6g} → {value:g}")
+    echo()
+    echo(faint(tuned.patch()))
+
+
+def _as_json(tuned: Tuned) -> dict[str, object]:
+    def interval(own: object) -> object:
+        return None if own is None else {k: getattr(own, k) for k in ("mean", "low", "high")}
+
+    return {
+        "questions": tuned.questions,
+        "before": dict(tuned.before),
+        "after": dict(tuned.after),
+        "old": interval(tuned.old),
+        "new": interval(tuned.new),
+        "gain": interval(tuned.gain),
+        "held": interval(tuned.held),
+        "better": tuned.better,
+        "patch": tuned.patch(),
+    }

@@ -1,0 +1,76 @@
+"""Keeping traces: a file a day, a line a trace."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Collection, Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from ..core import CallError, sees_all_of
+from ..platform.storage import append_record, read_records
+
+
+class Traces:
+    """The traces of a desk; a `Recorder`.
+
+    Files are named by day (UTC) and readable by their owner only, since a trace
+    holds the question and words of documents.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def record(self, trace: dict[str, Any]) -> str:
+        """Keep a trace; its id."""
+        now = datetime.now(UTC)
+        id_ = f"{now:%Y%m%dT%H%M%S}-{secrets.token_hex(3)}"
+        whole = {"id": id_, "at": now.isoformat(timespec="milliseconds"), **trace}
+        append_record(self._folder / f"{now:%Y-%m-%d}.jsonl", whole)
+        return id_
+
+    def newest_first(self, audience: Collection[str] | None = None) -> Iterator[dict[str, Any]]:
+        """The traces, the latest first.
+
+        Parameters
+        ----------
+        audience : collection of str, optional
+            Only those of questions whose caller saw no more than one with these labels
+            does. None is the owner, who sees all.
+
+        Raises
+        ------
+        StateError
+            A trace is damaged.
+        """
+        days = sorted(self._folder.glob("*.jsonl"), reverse=True) if self._folder.is_dir() else []
+        for day in days:
+            for trace in read_records(day, latest_first=True):
+                if sees_all_of(audience, trace.get("audience")):
+                    yield trace
+
+    def last(self, audience: Collection[str] | None = None) -> dict[str, Any]:
+        """The latest trace that a caller may see.
+
+        Raises
+        ------
+        CallError
+            Nothing has been asked yet.
+        """
+        for trace in self.newest_first(audience):
+            return trace
+        raise CallError("nothing has been asked yet", remedy="ask: yonder ask QUESTION")
+
+    def get(self, id_: str, audience: Collection[str] | None = None) -> dict[str, Any]:
+        """A trace by its id.
+
+        Raises
+        ------
+        CallError
+            There is no such trace, or the caller may not see it.
+        """
+        for trace in self.newest_first(audience):
+            if trace["id"] == id_:
+                return trace
+        raise CallError(f"there is no trace {id_!r}", remedy="list them: yonder trace")

@@ -1,0 +1,1 @@
+"""Simulated services, to try settings with: no network, no cost."""

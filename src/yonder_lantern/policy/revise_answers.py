@@ -1,0 +1,219 @@
+"""The rules applied to what goes out: an answer, and what a model is given for one."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from ..core import (
+    Answer,
+    Checked,
+    Citation,
+    Cited,
+    Event,
+    Filled,
+    FilledField,
+    Findings,
+    Finished,
+    KeptOutError,
+    Piece,
+    Unsupported,
+    Withdrawn,
+)
+from ..settings import DECLINED
+from .rules import HouseRules
+
+_MARK = re.compile(r"\[(\d{1,3})\]")
+_SENTENCE_END = re.compile(r"(?<=[.!?])\s+|\n")
+
+
+def revised(answer: Answer, rules: HouseRules) -> Answer:
+    """An answer as the rules leave it; declined where they decline it or leave nothing.
+
+    Parameters
+    ----------
+    answer : Answer
+    rules : HouseRules
+        Those for what is answered.
+    """
+    if not rules:
+        return answer
+    whole = rules.applied(answer.text)
+    statements = tuple(
+        replace(one, text=own.text.strip())
+        for one in answer.statements
+        if (own := rules.applied(one.text)).text.strip()
+    )
+    nearest = tuple(
+        replace(one, title=rules.applied(one.title).text, words=rules.applied(one.words).text)
+        for one in answer.nearest
+    )
+    unsupported = tuple(
+        Unsupported(rules.applied(one.words).text, rules.applied(one.why).text)
+        for one in answer.unsupported
+    )
+    common = replace(
+        answer,
+        nearest=nearest,
+        suggestions=tuple(rules.applied(one).text for one in answer.suggestions),
+        choices=tuple(rules.applied(one).text for one in answer.choices),
+        unsupported=unsupported,
+        rules=(*answer.rules, *whole.by),
+    )
+    words = whole.declined or ("" if statements or not answer.statements else DECLINED)
+    if words:
+        return declined(common, words)
+    left = {int(number) for number in _MARK.findall(whole.tidy)}
+    left |= {number for one in statements for number in one.citations}
+    return replace(
+        common,
+        text=whole.tidy,
+        statements=statements,
+        citations=tuple(_cited(one, rules) for one in answer.citations if one.number in left),
+    )
+
+
+def declined(answer: Answer, words: str) -> Answer:
+    """An answer declined with the words of a rule."""
+    return replace(
+        answer,
+        text=words,
+        statements=(),
+        citations=(),
+        nearest=(),
+        suggestions=(),
+        choices=(),
+        missing=(),
+        declined=True,
+    )
+
+
+def revised_fields(filled: Filled, rules: HouseRules) -> Filled:
+    """A typed answer as the rules leave it: what they find in a field masks it, or empties it."""
+    if not rules:
+        return filled
+    fields = {}
+    for place, one in filled.fields.items():
+        said = json.dumps(one.value, ensure_ascii=False)
+        own = rules.applied(said)
+        value = one.value
+        if own.text != said or own.declined:
+            masked = isinstance(value, str) and own.text.strip('" ') and not own.declined
+            value = json.loads(own.text) if masked else None
+        citations = tuple(_cited(citation, rules) for citation in one.citations)
+        fields[place] = replace(one, value=value, citations=citations if value else ())
+    return replace(filled, value=_filled_in(fields), fields=fields)
+
+
+def _filled_in(fields: Mapping[str, FilledField]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for place, one in fields.items():
+        *above, last = [s.replace("~1", "/").replace("~0", "~") for s in place.split("/")[1:]]
+        at = found
+        for step in above:
+            at = at.setdefault(step, {})
+        at[last] = one.value
+    return found
+
+
+def _cited(citation: Citation, rules: HouseRules) -> Citation:
+    own = rules.applied(f"{citation.title}\n\n{citation.words}").text
+    title, words = own[: len(citation.title)], own[len(citation.title) + 2 :]
+    return replace(citation, title=title, words=words.strip())
+
+
+def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
+    """The events of an answer as it is written, each sentence shown once the rules passed it.
+
+    Parameters
+    ----------
+    events : iterator of Event
+    rules : HouseRules
+        Those for what is answered.
+    """
+    if not rules:
+        yield from events
+        return
+    waiting, over = "", False
+    for event in events:
+        if isinstance(event, Piece):
+            waiting += event.text
+            ends = [match.end() for match in _SENTENCE_END.finditer(waiting)]
+            ready, waiting = waiting[: ends[-1] if ends else 0], waiting[ends[-1] if ends else 0 :]
+        else:
+            ready = waiting if isinstance(event, Finished) else ""
+        if ready and not over:
+            own = rules.applied(ready)
+            over = bool(own.declined)
+            if not over:
+                yield Piece(own.text if not own.by else re.sub(r"[ \t]{2,}", " ", own.text))
+        if isinstance(event, Finished):
+            yield Finished(revised(event.answer, rules))
+        elif isinstance(event, Checked) and not over:
+            yield Checked(rules.applied(event.wrote).text, rules.applied(event.text).text)
+        elif isinstance(event, Cited) and not over:
+            yield Cited(_cited(event.citation, rules))
+        elif isinstance(event, Withdrawn) and not over:
+            yield Withdrawn(rules.applied(event.words).text, rules.applied(event.why).text)
+
+
+def as_sent_out(findings: Findings, rules: HouseRules) -> tuple[Findings, str]:
+    """What a model may be given, and the words that decline asking it at all, if some do.
+
+    Parameters
+    ----------
+    findings : Findings
+    rules : HouseRules
+        Those for what is sent out.
+    """
+    if not rules:
+        return findings, ""
+    question = rules.applied(findings.asked.question)
+    background = rules.applied(findings.asked.background)
+    documents = {}
+    for id_, document in findings.documents.items():
+        try:
+            documents[id_] = rules.document(document)
+        except KeptOutError:
+            continue
+    hits = tuple(
+        replace(
+            hit,
+            title=documents[hit.document].title,
+            text=documents[hit.document].text[hit.start : hit.end],
+            lead=rules.applied(hit.lead).text,
+            before="",
+            after="",
+        )
+        for hit in findings.hits
+        if hit.document in documents
+    )
+    asked = replace(findings.asked, question=question.tidy, background=background.tidy)
+    words = question.declined or background.declined
+    return replace(findings, asked=asked, hits=hits, documents=documents), words
+
+
+def with_their_words(answer: Answer, findings: Findings) -> Answer:
+    """An answer from masked documents whose citations say again what stands there."""
+    return replace(answer, citations=_as_they_stand(answer.citations, findings))
+
+
+def fields_with_their_words(filled: Filled, findings: Findings) -> Filled:
+    """The same for a typed answer."""
+    fields = {
+        place: replace(one, citations=_as_they_stand(one.citations, findings))
+        for place, one in filled.fields.items()
+    }
+    return replace(filled, fields=fields)
+
+
+def _as_they_stand(citations: Sequence[Citation], findings: Findings) -> tuple[Citation, ...]:
+    found = []
+    for one in citations:
+        document = findings.documents[one.document]
+        words = document.text[one.start : one.end]
+        found.append(replace(one, words=words, version=document.version, title=document.title))
+    return tuple(found)

@@ -1,0 +1,108 @@
+"""Why a passage stands where it does, or is not found at all."""
+
+from __future__ import annotations
+
+import itertools
+from typing import cast
+
+import numpy as np
+
+from ..core import Explanation, NearWords, place_of
+from ..embedding import TermEmbedding
+from ..ingest.passages import lead_of
+from ..platform.storage import Array
+from ..text import words
+from .finder import Search
+from .parse import analyser
+
+_NEAREST = 6
+_MOST_WORDS = 120
+_LEAST_COSINE = 0.2
+
+
+def explain(search: Search, name: str, limit: int) -> Explanation:
+    """The account of one passage for a question, whether it is found or not.
+
+    Parameters
+    ----------
+    search : Search
+        The question, asked.
+    name : str
+        The passage: ``DOCUMENT``, or ``DOCUMENT#OFFSET`` for another than its first.
+    limit : int
+        How many hits are wanted: what they score is compared.
+
+    Raises
+    ------
+    CallError
+        The caller sees no such document.
+    """
+    passage = search.passage_named(name)
+    document = name.partition("#")[0]
+    among = passage in search.candidates(limit)
+    ranking = search.ranked(limit, besides=[passage])
+    at = int(np.searchsorted(ranking.passages, passage))
+    account = search.account(ranking, at, exact=True)
+    better = int(np.count_nonzero(ranking.scores > ranking.scores[at]))
+    shown = search.hits(limit)[0]
+    found = search.snapshot.document(document)
+    assert found is not None
+    span = search.snapshot.layout.spans(np.array([passage]))[0].tolist()
+    _, start, end, _, block = span[:5]
+    terms = {
+        term
+        for text in (found.text[start:end], lead_of(found, block, start))
+        for term in analyser(search.understood.language).terms(text)
+    }
+    missing = tuple(
+        word for word, own in search.understood.words.items() if not terms.intersection(own)
+    )
+    return Explanation(
+        document=document,
+        start=start,
+        end=end,
+        text=found.text[start:end],
+        place=place_of(found, start, end),
+        allowed=search.allows(passage),
+        candidate=among,
+        rank=better + 1 if search.allows(passage) else None,
+        ranked=len(ranking.passages),
+        account=account,
+        last_score=shown[-1].score if len(shown) >= limit else 0.0,
+        missing=missing,
+        nearest=_nearest(search, found.text[start:end]),
+    )
+
+
+def _nearest(search: Search, text: str) -> tuple[NearWords, ...]:
+    """For the question's words, the words of a text that are nearest to them in meaning."""
+    embedding = search.snapshot.embedding
+    asked = list(search.understood.words)
+    told = list(dict.fromkeys(word.casefold() for word in words(text)))[:_MOST_WORDS]
+    language = search.understood.language
+    told = [word for word in told if analyser(language).word_terms(word)]
+    if embedding is None or not asked or not told:
+        return ()
+    if hasattr(embedding, "parts"):
+        vectors = _by_terms(cast(TermEmbedding, embedding), [*asked, *told], language)
+    elif hasattr(embedding, "texts"):
+        vectors = np.asarray(embedding.texts([*asked, *told]))
+    else:
+        return ()
+    cosines = vectors[: len(asked)] @ vectors[len(asked) :].T
+    pairs = [
+        NearWords(one, other, float(cosines[row, column]))
+        for (row, one), (column, other) in itertools.product(enumerate(asked), enumerate(told))
+        if cosines[row, column] >= _LEAST_COSINE
+    ]
+    pairs.sort(key=lambda one: (one.cosine, one.told))
+    best = {pair.asked: pair for pair in pairs}  # of each word, the last: the nearest
+    return tuple(sorted(best.values(), key=lambda one: -one.cosine)[:_NEAREST])
+
+
+def _by_terms(embedding: TermEmbedding, wanted: list[str], language: str) -> Array:
+    vectors = np.zeros((len(wanted), embedding.dimensions), dtype=np.float32)
+    for at, word in enumerate(wanted):
+        terms = dict.fromkeys(analyser(language).word_terms(word), 1.0)
+        vectors[at] = embedding.question(word, terms)
+    return vectors

@@ -1,0 +1,188 @@
+"""What is known of a passage as an answer to a question, besides its scores.
+
+Each feature is a number from 0 to 1; ``[find.weights]`` says what each adds to a
+passage's score or takes from it.
+
+=========== ====================================================================
+coverage    share of the question's weight whose terms stand in it or its lead
+nearness    how close to each other the question's words stand in it
+phrase      longest run of the question's words that stands in it, as a share
+heading     share of the question's weight that stands in its lead
+codes       share of the question's codes and numbers that stand in it
+opening     1 for a document's first passage, 1/2 for its second, and so on
+length      towards 1 for a long passage, one half at 60 words and marks
+freshness   1 for a document of today, one half for one of a year ago
+agreement   the smaller of what both stages say
+asking      share of its sentences and headings that ask instead of telling
+=========== ====================================================================
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..index import Snapshot
+from ..platform.storage import Array
+from ..text import words
+from .lexical import LexicalScores
+from .parse import Understood, analyser
+
+HALF_LENGTH = 60  # tokens
+_FARTHEST = 8  # terms apart, from which two words are not near
+_YEAR = 365.25 * 86_400 * 1e6  # microseconds
+_KEPT_PASSAGES = 4000  # whose terms are kept at hand
+_READ = ("nearness", "phrase")  # those for which passages have to be read
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """What features are worked out from.
+
+    Attributes
+    ----------
+    snapshot : Snapshot
+    lexical : LexicalScores
+    understood : Understood
+    moment : int
+        What counts as today, in microseconds since 1970.
+    """
+
+    snapshot: Snapshot
+    lexical: LexicalScores
+    understood: Understood
+    moment: int
+
+    def known_at_once(
+        self, passages: Array, weights: Mapping[str, float], agreement: Array
+    ) -> dict[str, Array]:
+        """The features of passages for which nothing has to be read.
+
+        Parameters
+        ----------
+        passages : int64 array
+        weights : mapping of str to float
+            Features of weight 0 are left out.
+        agreement : float64 array, shape (passages,)
+            The smaller of what both stages say.
+        """
+        found: dict[str, Array] = {}
+        wanted = {name for name, weight in weights.items() if weight} - {*_READ}
+        if not wanted:
+            return found
+        layout = self.snapshot.layout
+        spans = layout.spans(passages)
+        if wanted & {"coverage", "heading", "codes"}:
+            terms, inside, above = self.lexical.holds(passages)
+            own = np.array(
+                [self.lexical.weights[term] * self.understood.terms[term] for term in terms]
+            )
+            whole = float(own.sum()) or 1.0
+            found["coverage"] = own @ inside / whole
+            found["heading"] = own @ above / whole
+            codes = np.array([any(map(str.isdigit, term)) for term in terms], dtype=bool)
+            asked = sum(any(map(str.isdigit, term)) for term in self.understood.terms)
+            found["codes"] = inside[codes].sum(axis=0) / max(1, asked)
+        first = layout.bounds_of(layout.document_of(passages))[0]
+        found["opening"] = 1.0 / (1.0 + (passages - first))
+        found["length"] = spans[:, 3] / (spans[:, 3] + HALF_LENGTH)
+        found["agreement"] = agreement
+        found["asking"] = spans[:, 6] / 255.0
+        if "freshness" in wanted:
+            found["freshness"] = self._freshness(layout.document_of(passages))
+        return {name: found[name] for name in found if name in wanted}
+
+    def _freshness(self, documents: Array) -> Array:
+        starts = np.concatenate(
+            [opened.segment.documents[:, 2] for opened in self.snapshot.segments]
+        )[documents].astype(np.float64)
+        age = np.maximum(self.moment - starts, 0.0) / _YEAR
+        return np.asarray(1.0 / (1.0 + age))
+
+    def read(self, passages: Array, weights: Mapping[str, float]) -> dict[str, Array]:
+        """The features of passages that have to be read for them."""
+        wanted = [name for name in _READ if weights.get(name)]
+        order = self.understood.order
+        if not wanted or len(order) < 2:
+            return {name: np.zeros(len(passages)) for name in wanted}
+        layout = self.snapshot.layout
+        spans = layout.spans(passages)
+        rows = layout.rows[layout.document_of(passages)].tolist()
+        places = [
+            (row, start, end)
+            for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
+        ]
+        found: dict[str, list[float]] = {name: [] for name in wanted}
+        known = self.lexical.weights
+        for place in places:
+            terms = self._terms(place)
+            if "nearness" in found:
+                found["nearness"].append(nearness(order, terms, known))
+            if "phrase" in found:
+                found["phrase"].append(longest_run(order, terms) / len(order))
+        return {name: np.array(values) for name, values in found.items()}
+
+    def _terms(self, place: tuple[int, int, int]) -> tuple[str, ...]:
+        """The terms of a passage, in order; kept with the generation, as they are used again."""
+        kept = self.snapshot.kept_terms
+        key = (self.understood.language, *place)
+        terms = kept.get(key)
+        if terms is None:
+            own = analyser(self.understood.language)
+            text = self.snapshot.store.texts([place])[0]
+            terms = tuple(term for word in words(text) for term in own.word_terms(word))
+            while len(kept) >= _KEPT_PASSAGES:
+                kept.pop(next(iter(kept)), None)
+            kept[key] = terms
+        return terms
+
+
+def nearness(order: Sequence[str], terms: Sequence[str], weights: Mapping[str, float]) -> float:
+    """How near to each other neighbouring words of a question stand in a text, 0 to 1.
+
+    For each pair, one over the least distance between the two in the text;
+    farther than eight terms counts nothing. The pairs are weighed by their terms.
+
+    Examples
+    --------
+    >>> nearness(["east", "quay"], ["the", "east", "quay"], {"east": 1, "quay": 1})
+    1.0
+    """
+    places: dict[str, list[int]] = {}
+    for at, term in enumerate(terms):
+        places.setdefault(term, []).append(at)
+    total = reached = 0.0
+    for one, other in itertools.pairwise(order):
+        weight = weights.get(one, 0.0) + weights.get(other, 0.0)
+        total += weight
+        if one in places and other in places:
+            apart = min(abs(a - b) for a in places[one] for b in places[other])
+            if 0 < apart <= _FARTHEST:
+                reached += weight / apart
+    return reached / total if total else 0.0
+
+
+def longest_run(order: Sequence[str], terms: Sequence[str]) -> int:
+    """How many words of a question stand in a text one after another, at most; 0 if not two.
+
+    Examples
+    --------
+    >>> longest_run(["depth", "east", "basin"], ["the", "east", "basin", "depth"])
+    2
+    """
+    places: dict[str, list[int]] = {}
+    for at, term in enumerate(order):
+        places.setdefault(term, []).append(at)
+    here = [(number, term) for number, term in enumerate(terms) if term in places]
+    if len(here) < 2:
+        return 0
+    best, before = 0, -1
+    runs: dict[int, int] = {}  # by place in the question, the run that ends there
+    for number, term in here:
+        known = runs if number == before + 1 else {}
+        runs = {at: known.get(at - 1, 0) + 1 for at in places[term]}
+        best, before = max(best, *runs.values()), number
+    return best if best > 1 else 0

@@ -1,0 +1,177 @@
+"""The lexical stage: BM25 over what the caller may see."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..core import TermShare
+from ..index import Snapshot
+from ..index.passage_vectors import top
+from ..platform.storage import Array
+
+K1 = 1.2
+B = 0.75
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """Where a term stands: passages ascending, how often, how often in leads, and its shares."""
+
+    passages: Array
+    counts: Array
+    leads: Array
+    shares: Array
+    weight: float
+
+
+class LexicalScores:
+    """BM25 scores of all passages for one question.
+
+    Document frequencies, lengths and the number of passages are counted among
+    the visible passages, at query time: an index grown in steps scores exactly
+    as one built at once, and what a caller may not see moves nothing.
+
+    The weight of a term is ``ln(1 + (n - df + 0.5) / (df + 0.5))``; its share is
+    that times ``tf · (k1 + 1) / (tf + k1 · (1 - b + b · length / mean length))``.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    visible : sequence of bool array
+        By segment, which passages count.
+    terms : mapping of str to float
+        The question's terms and how much each counts.
+
+    References
+    ----------
+    Robertson, Zaragoza (2009), The probabilistic relevance framework: BM25 and
+    beyond. Callan (1994), Passage-level evidence in document retrieval, for
+    `document_scores`.
+    """
+
+    def __init__(
+        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
+    ) -> None:
+        self._layout = snapshot.layout
+        offsets = self._layout.passages
+        lengths = [opened.segment.lengths[:] for opened in snapshot.segments]
+        whole = [bool(seen.all()) for seen in visible]
+        self.passages = sum(int(np.count_nonzero(seen)) for seen in visible)
+        total = sum(
+            int(own.sum(dtype=np.int64) if all_ else own.sum(dtype=np.int64, where=seen))
+            for own, seen, all_ in zip(lengths, visible, whole, strict=True)
+        )
+        self._total = total
+        mean = total / self.passages if self.passages else 1.0
+        self.scores = np.zeros(int(offsets[-1]), dtype=np.float64)
+        self.known: dict[str, int] = {}
+        self.weights: dict[str, float] = {}
+        self._found: dict[str, _Found] = {}
+        for term in sorted(terms):  # one order always, so that sums are the same to the bit
+            found = []
+            for number, opened in enumerate(snapshot.segments):
+                postings = opened.segment.postings(term)
+                if postings is None:
+                    continue
+                passages, counts, leads = map(np.asarray, postings)
+                if not whole[number]:
+                    seen = visible[number][passages]
+                    passages, counts, leads = passages[seen], counts[seen], leads[seen]
+                if len(passages):
+                    norm = K1 * (1 - B) + (K1 * B / mean) * lengths[number][passages]
+                    frequency = counts / (counts + norm)
+                    found.append((passages + int(offsets[number]), counts, leads, frequency))
+            self.known[term] = sum(len(one[0]) for one in found)
+            self.weights[term] = math.log(
+                1 + (self.passages - self.known[term] + 0.5) / (self.known[term] + 0.5)
+            )
+            if found:
+                passages, counts, leads, frequency = (
+                    own[0] if len(own) == 1 else np.concatenate(own)
+                    for own in zip(*found, strict=True)
+                )
+                weight = self.weights[term] * (K1 + 1) * terms[term]
+                shares = weight * frequency
+                self.scores[passages] += shares
+                self._found[term] = _Found(passages, counts, leads, shares, weight)
+        self.best_score = float(self.scores.max(initial=0.0))
+
+    def best(self, limit: int, allowed: Array | None) -> Array:
+        """The passages that score best, with everything that ties with the last; unordered."""
+        scores = self.scores
+        if allowed is not None:
+            scores = np.where(allowed, scores, 0.0)
+        found = top(scores, limit)
+        return np.asarray(found[scores[found] > 0])
+
+    def rank(self, passage: int, allowed: Array | None) -> int | None:
+        """Which one a passage is by this stage alone, from 1; None if it scores nothing."""
+        score = self.scores[passage]
+        if score <= 0:
+            return None
+        above = self.scores > score
+        return int(np.count_nonzero(above if allowed is None else above & allowed)) + 1
+
+    def shares(self, passage: int) -> tuple[TermShare, ...]:
+        """What each term added to a passage's score, largest first."""
+        found = []
+        for term, own in self._found.items():
+            at = int(np.searchsorted(own.passages, passage))
+            if at < len(own.passages) and own.passages[at] == passage:
+                found.append(TermShare(term, float(own.shares[at])))
+        return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
+
+    def document_scores(self, documents: Array, mean_documents: int) -> Array:
+        """BM25 scores of whole documents: of all their passages' terms together.
+
+        Parameters
+        ----------
+        documents : int64 array
+            Numbers of documents, as the layout has them.
+        mean_documents : int
+            Among how many documents the mean length is taken.
+        """
+        first, last = self._layout.bounds_of(documents)
+        mean = self._total / mean_documents if mean_documents else 1.0
+        norm = K1 * (1 - B + B * self._layout.lengths_of(documents) / mean)
+        scores = np.zeros(len(documents), dtype=np.float64)
+        for own in self._found.values():
+            sums = np.concatenate(([0], np.cumsum(own.counts)))
+            counts = (
+                sums[np.searchsorted(own.passages, last)]
+                - sums[np.searchsorted(own.passages, first)]
+            )
+            scores += own.weight * counts / (counts + norm)
+        return scores
+
+    def holds(self, passages: Array) -> tuple[list[str], Array, Array]:
+        """Which terms stand in passages, and which in their leads.
+
+        Returns
+        -------
+        terms : list of str
+            Those that stand anywhere.
+        inside, above : bool array, shape (terms, passages)
+            Whether a passage or its lead holds a term; whether its lead does.
+        """
+        inside = np.zeros((len(self._found), len(passages)), dtype=bool)
+        above = np.zeros_like(inside)
+        for row, own in enumerate(self._found.values()):
+            at = np.minimum(np.searchsorted(own.passages, passages), len(own.passages) - 1)
+            inside[row] = own.passages[at] == passages
+            above[row] = inside[row] & (own.leads[at] > 0)
+        return list(self._found), inside, above
+
+    def with_all(self, terms: Sequence[str]) -> Array:
+        """The passages that hold all of some terms of the question, ascending."""
+        found: Array | None = None
+        for term in terms:
+            own = self._found.get(term)
+            if own is None:
+                return np.zeros(0, dtype=np.int64)
+            found = own.passages if found is None else np.intersect1d(found, own.passages)
+        return np.zeros(0, dtype=np.int64) if found is None else found

@@ -1,0 +1,59 @@
+"""Passages that hold a phrase word for word."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..index import Snapshot
+from ..platform.storage import Array
+from ..text import words
+from .lexical import LexicalScores
+from .parse import analyser
+
+_MOST_READ = 500
+
+
+def passages_with_phrase(
+    phrase: str, snapshot: Snapshot, lexical: LexicalScores, language: str
+) -> Array:
+    """The passages in which the words of a phrase stand one after another.
+
+    Case and marks do not matter. Of those that hold all its terms, the 500 that
+    score best are read.
+
+    Parameters
+    ----------
+    phrase : str
+    snapshot : Snapshot
+    lexical : LexicalScores
+        Of a question that holds the phrase.
+    language : str
+
+    Returns
+    -------
+    int64 array
+        Ascending.
+    """
+    wanted = [word.casefold() for word in words(phrase)]
+    terms = [term for word in words(phrase) for term in analyser(language).word_terms(word)]
+    if not terms:
+        return np.zeros(0, dtype=np.int64)
+    found = lexical.with_all(terms)
+    if len(found) > _MOST_READ:
+        best = np.argsort(-lexical.scores[found], kind="stable")[:_MOST_READ]
+        found = np.sort(found[best])
+    layout = snapshot.layout
+    spans = layout.spans(found)
+    rows = layout.rows[layout.document_of(found)].tolist()
+    texts = snapshot.store.texts(
+        (row, start, end) for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
+    )
+    return found[[_holds(wanted, text) for text in texts]]
+
+
+def _holds(wanted: Sequence[str], text: str) -> bool:
+    own = [word.casefold() for word in words(text)]
+    size = len(wanted)
+    return any(own[at : at + size] == wanted for at in range(len(own) - size + 1))

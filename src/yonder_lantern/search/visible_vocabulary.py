@@ -1,0 +1,200 @@
+"""What the documents a caller may see tell about words: abbreviations and spelling.
+
+References
+----------
+Damerau (1964), A technique for computer detection and correction of spelling errors.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from ..index import Snapshot
+from ..platform.storage import Array, TermTable
+from ..text import words
+from .parse import analyser
+
+_SHORTEST = 5  # letters of a word that may be repaired
+_TWO_FROM = 10  # letters from which two mistakes are allowed
+_LETTERS = 256
+_MOST_TRIED = 400
+_MOST_FORMS = 4
+
+
+class SeenWords:
+    """The words of the documents that a caller may see.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    visible : sequence of bool array
+        By segment, which passages count.
+    audience, moment
+        Who asks, and for when; for what is kept by document.
+    own : mapping of str to str
+        The user's own abbreviations, with their long forms.
+    spelling : bool
+        Whether unknown words are repaired.
+    """
+
+    def __init__(
+        self,
+        snapshot: Snapshot,
+        visible: Sequence[Array],
+        audience: frozenset[str] | None,
+        moment: int,
+        own: Mapping[str, str],
+        *,
+        spelling: bool,
+    ) -> None:
+        self._snapshot = snapshot
+        self._visible = visible
+        self._audience = audience
+        self._moment = moment
+        self._spelling = spelling
+        self._own: dict[str, list[str]] = {}
+        for short, long in own.items():
+            self._own.setdefault(short, []).append(long)
+            self._own.setdefault(" ".join(words(long)).casefold(), []).append(short)
+
+    def other_forms(self, text: str) -> Sequence[str]:
+        """The long forms of a short one, the short forms of a long one."""
+        forms = dict.fromkeys(self._own.get(text, self._own.get(text.casefold(), [])))
+        store, generation = self._snapshot.store, self._snapshot.generation
+        if " " in text:
+            found = store.shortened(text, generation)
+        elif sum(character.isupper() for character in text) >= 2:
+            found = store.explained(text, generation)
+        else:
+            found = []
+        for form, seen in found:
+            if seen.by(self._audience, self._moment):
+                forms[form] = None
+        return list(forms)[:_MOST_FORMS]
+
+    def has(self, terms: Sequence[str]) -> bool:
+        """Whether any of some terms is there."""
+        return any(map(self._is_there, terms))
+
+    def repaired(self, word: str, terms: Sequence[str], language: str) -> str:
+        """A word of the documents that an unknown one was probably meant to be; or nothing.
+
+        It is unknown if none of its ``terms`` is there, of which the first is that in
+        ``language``.
+        """
+        if not self._spelling or len(word) < _SHORTEST or not word.isalpha():
+            return ""
+        if self.has(terms):
+            return ""
+        folded = word.casefold()
+        best: tuple[int, int, str] | None = None
+        for term in self._near(folded, terms[0]):
+            if term[0] != folded[0]:  # a first letter is seldom wrong, and another word often near
+                continue
+            mistakes = min(distance(folded, term, 2), distance(terms[0], term, 2))
+            if mistakes > (2 if len(word) >= _TWO_FROM else 1):
+                continue
+            known = self._passages_with(term)
+            if known and (best is None or (mistakes, -known, term) < best):
+                best = (mistakes, -known, term)
+        return self._as_written(best[2], language) if best else ""
+
+    def _is_there(self, term: str) -> bool:
+        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
+            found = opened.segment.postings(term)
+            if found is not None and seen[found[0]].any():
+                return True
+        return False
+
+    def _passages_with(self, term: str) -> int:
+        total = 0
+        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
+            found = opened.segment.postings(term)
+            if found is not None:
+                total += int(np.count_nonzero(seen[found[0]]))
+        return total
+
+    def _near(self, word: str, stem: str) -> list[str]:
+        """Terms whose letters are nearly those of a word or of its stem, the likeliest first."""
+        found: dict[str, int] = {}
+        for opened in self._snapshot.segments:
+            for wanted in {word, stem}:
+                for term, apart in _by_letters(opened.segment.terms, wanted):
+                    found[term] = min(apart, found.get(term, apart))
+        ordered = sorted(found, key=lambda term: (found[term], term))[:_MOST_TRIED]
+        return [term for term in ordered if term.isalpha()]
+
+    def _as_written(self, term: str, language: str) -> str:
+        """A term as a word of the text it stands in."""
+        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
+            found = opened.segment.postings(term)
+            if found is None:
+                continue
+            here = found[0][seen[found[0]]]
+            if len(here):
+                ordinal, start, end = opened.segment.passages[int(here[0]), :3].tolist()
+                row = int(opened.segment.documents[ordinal, 0])
+                text = self._snapshot.store.texts([(row, start, end)])[0]
+                for word in words(text):
+                    if term in analyser(language).word_terms(word):
+                        return word.casefold()
+        return term
+
+
+def _by_letters(table: TermTable, wanted: str) -> list[tuple[str, int]]:
+    """Terms of a table whose letters differ from a word's by at most four, and by how many."""
+    letters, offsets = table.raw()
+    own = wanted.encode("utf-8", "surrogatepass")
+    sizes = np.diff(offsets)
+    close = np.flatnonzero(np.abs(sizes - len(own)) <= 2)
+    if not len(close):
+        return []
+    limits = sizes[close]
+    starts = np.repeat(offsets[close] - np.concatenate(([0], np.cumsum(limits)[:-1])), limits)
+    places = starts + np.arange(len(starts))
+    owner = np.repeat(np.arange(len(close)), limits)
+    # How many of the word's letters a term has: the smaller count of each letter, summed.
+    alphabet = np.full(_LETTERS, -1)
+    distinct = sorted(set(own))
+    alphabet[distinct] = np.arange(len(distinct))
+    codes = alphabet[letters[places]]
+    known = codes >= 0
+    counts = np.bincount(
+        owner[known] * len(distinct) + codes[known], minlength=len(close) * len(distinct)
+    ).reshape(len(close), -1)
+    wanted_counts = np.array([own.count(letter) for letter in distinct])
+    common = np.minimum(counts, wanted_counts).sum(axis=1)
+    apart = limits + len(own) - 2 * common
+    return [
+        (table.at(int(close[at])), int(apart[at])) for at in np.flatnonzero(apart <= 4).tolist()
+    ]
+
+
+def distance(one: str, other: str, most: int) -> int:
+    """How many letters to insert, drop, replace or swap with a neighbour; at most ``most`` + 1.
+
+    Examples
+    --------
+    >>> distance("harbuor", "harbour", 2), distance("quay", "key", 2)
+    (1, 3)
+    """
+    if abs(len(one) - len(other)) > most:
+        return most + 1
+    before: list[int] = []
+    last = list(range(len(other) + 1))
+    for row, letter in enumerate(one, 1):
+        own = [row]
+        for column, against in enumerate(other, 1):
+            cost = min(
+                last[column] + 1, own[column - 1] + 1, last[column - 1] + (letter != against)
+            )
+            swapped = row > 1 and column > 1 and letter == other[column - 2]
+            if swapped and one[row - 2] == against:
+                cost = min(cost, before[column - 2] + 1)
+            own.append(cost)
+        if min(own) > most:
+            return most + 1
+        before, last = last, own
+    return min(last[-1], most + 1)
