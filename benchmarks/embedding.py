@@ -33,7 +33,7 @@ from yonder_lantern.embedding.encoder import Encoder
 from yonder_lantern.embedding.latent import LatentEmbedding
 from yonder_lantern.embedding.lexicon import SHIPPED, LexiconEmbedding, LexiconTable
 from yonder_lantern.embedding.lexicon.adapt import adapt
-from yonder_lantern.search import analyser
+from yonder_lantern.search import analyser_for
 from yonder_lantern.settings import EmbeddingSettings
 
 WORDS = 150
@@ -53,7 +53,7 @@ class Texts:
         numbers: dict[str, int] = {}
         columns, ends = [], [0]
         for text in texts:
-            terms = analyser("en").terms(text)
+            terms = analyser_for("en").terms(text)
             columns += [numbers.setdefault(term, len(numbers)) for term in terms]
             ends.append(len(columns))
         own = (np.ones(len(columns)), columns, ends)
@@ -79,9 +79,9 @@ def memory() -> float:
 
 
 def encoder() -> Encoder:
-    place = Path(tempfile.mkdtemp())
+    location = Path(tempfile.mkdtemp())
     settings = EmbeddingSettings(method="encoder", model=MODEL, pieces=256)
-    made = open_method(settings, Surroundings(place, place)).make(NO_PASSAGES)
+    made = open_method(settings, Surroundings(location, location)).make(NO_PASSAGES)
     assert isinstance(made, Encoder)
     return made
 
@@ -112,7 +112,7 @@ def measure(method: str, name: str, passages: Path) -> None:
     words = words_of(passages)
     texts = texts_of(words)
     many = Texts(texts[-BY_ENCODER:] if method == "encoder" else texts)
-    analyser("en").terms("made ready")
+    analyser_for("en").terms("made ready")
     before = memory()
     began = time.perf_counter()
     embedding = learned(method, texts)
@@ -124,7 +124,7 @@ def measure(method: str, name: str, passages: Path) -> None:
         rates.append(len(many) / (time.perf_counter() - began))
     used = memory() - before
     asked = [" ".join(words[at : at + 8]) for at in range(0, 4000, 8)]
-    terms = {one: dict.fromkeys(analyser("en").terms(one), 1.0) for one in asked}
+    terms = {one: dict.fromkeys(analyser_for("en").terms(one), 1.0) for one in asked}
     question = median_ms(lambda text: embedding.question(text, terms[text]), asked)
     print(
         f"| {name} | {took:.1f} s | {max(rates):,.0f} | {question:.2f} ms | {used:.0f} MB | "

@@ -65,7 +65,7 @@ def write(target: Path, asked: list[Section], among: list[Section]) -> None:
             own = {
                 "id": f"q{number:03d}",
                 "text": heading,
-                "split": "held" if number % 2 else "fit",
+                "split": "test" if number % 2 else "fit",
                 "relevant": [put(body)],
             }
             file.write(json.dumps(own, ensure_ascii=False) + "\n")

@@ -3,7 +3,7 @@
     python benchmarks/fit_answerer.py
 
 prints the weights that stand in src/yonder_lantern/answer/support.py, with what they reach on
-`fit` by leave-one-out. The `held` questions are not looked at.
+`fit` by leave-one-out. The `test` questions are not looked at.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ import numpy as np
 
 from yonder_lantern.answer import Composer
 from yonder_lantern.answer.support import FEATURE_NAMES
-from yonder_lantern.conversation import in_full
+from yonder_lantern.conversation import full_question
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.desk import Desk
 from yonder_lantern.evaluation import Ranked, load_questions
@@ -40,14 +40,14 @@ def collect(desk: Desk, split: str = "fit"):
             continue
         earlier: list[str] = []
         for turn in question.turns:
-            earlier.append(str(in_full(turn, earlier)))
-        findings = desk.search(
+            earlier.append(str(full_question(turn, earlier)))
+        result = desk.search(
             question.question,
             earlier=earlier,
             audience=question.audience,
             as_of=question.as_of or desk.settings.grade.as_of,
         )
-        judged = composer.judge(findings)
+        judged = composer.judge(result)
         features = np.array([astuple(one.features) for one in judged]).reshape(
             -1, len(FEATURE_NAMES)
         )

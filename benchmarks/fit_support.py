@@ -31,7 +31,7 @@ from yonder_lantern.demo import copy_demo
 from yonder_lantern.desk.look_inside import look_at_documents
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.evaluation.intervals import bootstrap_mean
-from yonder_lantern.search import analyser
+from yonder_lantern.search import analyser_for
 
 SEED = 7
 EACH = 90  # false statements of a kind
@@ -41,7 +41,7 @@ def units(desk: Desk) -> Iterator[Unit]:
     for view in look_at_documents(desk):
         document = desk.document(view.id)
         if document and document.language == "en":
-            for unit in document_units(document, analyser(document.language)):
+            for unit in document_units(document, analyser_for(document.language)):
                 if unit.kind is not BlockKind.CODE:
                     yield unit
 
@@ -70,7 +70,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
     true: list[tuple[str, Unit]] = []
     for unit in used:
         split = split_of(unit.document.id)
-        own = Evidence(unit.text, unit.lead)
+        own = Evidence(unit.text, unit.context_header)
         plain = " ".join(unit.text.split())
         sentence = unit.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM)
         made.append(Case(plain, own, "as it stands", split, True))
@@ -96,7 +96,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             raise SystemExit(f"not in {one['document']}: {quote}")
         unit = held[0]
         text = "\n".join(dict.fromkeys([*(u.text for u in held), one["quote"]]))
-        whole = Evidence(text, unit.lead)
+        whole = Evidence(text, unit.context_header)
         split = split_of(one["document"])
         made.append(Case(one["statement"], whole, "by hand", split, True))
         true.append((one["statement"], unit))
@@ -112,7 +112,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             new = corrupt(plain, chance)
             if new and count < EACH:
                 count += 1
-                own = Evidence(unit.text, unit.lead)
+                own = Evidence(unit.text, unit.context_header)
                 made.append(Case(new, own, kind, split_of(unit.document.id), False))
     chance.shuffle(true)
     for plain, unit in true[:EACH]:
@@ -125,13 +125,13 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             others = [u for u in among if u.text != unit.text]
             if others:
                 other = chance.choice(others)
-                own = Evidence(other.text, other.lead)
+                own = Evidence(other.text, other.context_header)
                 made.append(Case(plain, own, kind, split_of(unit.document.id), False))
     return made
 
 
 def split_of(document: str) -> str:
-    return "held" if zlib.crc32(document.encode()) % 2 else "fit"
+    return "test" if zlib.crc32(document.encode()) % 2 else "fit"
 
 
 def main() -> None:
@@ -142,7 +142,7 @@ def main() -> None:
         desk.gather()
         found = cases(desk, folder)
         near = near_words(desk.snapshot().embedding)
-    english = analyser("en")
+    english = analyser_for("en")
     if "--fit" in sys.argv:
         for least in (0.4, 0.5, 0.6, 0.7, 0.8):
             own = [case for case in found if case.split == "fit"]
@@ -155,7 +155,7 @@ def main() -> None:
             print(f"least {least}: caught {sum(caught) / len(caught):.3f}, "
                   f"refused {sum(refused) / len(refused):.3f}")  # fmt: skip
         return
-    split = "fit" if "--show" in sys.argv else "held"
+    split = "fit" if "--show" in sys.argv else "test"
     table: dict[tuple[bool, str], list[bool]] = defaultdict(list)
     for case in found:
         if case.split == split:

@@ -67,7 +67,7 @@ def exact(desk: Desk, answer: Answer) -> list[bool]:
     found = []
     for one in answer.citations:
         document = desk.document(one.document)
-        found.append(document is not None and document.text[one.start : one.end] == one.words)
+        found.append(document is not None and document.text[one.start : one.end] == one.quote)
     return found
 
 
@@ -94,7 +94,7 @@ def by_kind(grades: Grades, split: str) -> dict[str, str]:
 
 
 def main() -> None:
-    split = sys.argv[1] if len(sys.argv) > 1 else "held"
+    split = sys.argv[1] if len(sys.argv) > 1 else "test"
     print("| simulated | right | declined | false as written | false as left | exact citations |")
     print("|---|---|---|---|---|---|")
     with tempfile.TemporaryDirectory() as made:

@@ -26,14 +26,14 @@ def main() -> None:
         print("| held questions | " + " | ".join(RETRIEVAL) + " |")
         print("|---|" + "---|" * len(RETRIEVAL))
         grades = Desk.open(folder).grade()
-        cells = [str(grades.measure(measure, split="held")) for measure in RETRIEVAL]
+        cells = [str(grades.measure(measure, split="test")) for measure in RETRIEVAL]
         print("| find | " + " | ".join(cells) + " |")
         print()
         print("| min_support | " + " | ".join(ANSWERS) + " |")
         print("|---|" + "---|" * len(ANSWERS))
         for least in (0.3, 0.4, 0.5, 0.6, 0.7):
             grades = Desk.open(folder, settings={"answer.min_support": least}).grade()
-            cells = [str(grades.measure(measure, split="held")) for measure in ANSWERS]
+            cells = [str(grades.measure(measure, split="test")) for measure in ANSWERS]
             print(f"| {least} | " + " | ".join(cells) + " |")
         print()
         kinds = list(dict.fromkeys(one.kind for one in grades.questions))
@@ -41,8 +41,8 @@ def main() -> None:
         print("| kind, held | asked | recall@5 | ndcg@10 | right | declined rightly |")
         print("|---|---|---|---|---|---|")
         for kind in kinds:
-            only = {"kind": kind, "split": "held"}
-            asked = sum(one.kind == kind and one.split == "held" for one in grades.questions)
+            only = {"kind": kind, "split": "test"}
+            asked = sum(one.kind == kind and one.split == "test" for one in grades.questions)
             cells = []
             for measure in ("recall@5", "ndcg@10", "right", "declined rightly"):
                 interval = grades.measure(measure, **only)

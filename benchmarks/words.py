@@ -22,7 +22,7 @@ from sklearn.feature_extraction.text import TfidfVectorizer
 from timing import median_ms
 
 from yonder_lantern import Desk
-from yonder_lantern.search import analyser
+from yonder_lantern.search import analyser_for
 from yonder_lantern.search.lexical import LexicalScores
 from yonder_lantern.text.stopwords import STOP_WORDS
 
@@ -82,7 +82,7 @@ def main() -> None:
         seen = snapshot.passages_of(snapshot.visible_documents(None, datetime.now(UTC)))
 
         def by_words(query: list[str]) -> object:
-            terms = {term: 1.0 for word in query for term in analyser("en").terms(word)}
+            terms = {term: 1.0 for word in query for term in analyser_for("en").terms(word)}
             return LexicalScores(snapshot, seen, terms).best(10, None)
 
         def whole(query: list[str]) -> object:

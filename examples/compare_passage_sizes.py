@@ -23,7 +23,7 @@ for tokens in (90, 180, 300):
     desk = Desk.open(folder, settings=settings, record=False)
     with demo_services(folder):
         passages = desk.gather().passages
-    grades = desk.grade(split="held")
+    grades = desk.grade(split="test")
     print(
         f"{tokens} tokens: {passages} passages, {limit} read; on held questions nDCG@10 "
         f"{grades.measure('ndcg@10', split='held')}, answered rightly "

@@ -23,10 +23,10 @@ print(answer.text)
 for citation in answer.citations:
     document = desk.document(citation.document)
     assert document is not None
-    print(f"[{citation.number}] {citation.document}, {citation.place}")
+    print(f"[{citation.number}] {citation.document}, {citation.location}")
     # A citation is a span of one version of one document: it can be checked at any time.
     assert document.version == citation.version
-    assert document.text[citation.start : citation.end] == citation.words
+    assert document.text[citation.start : citation.end] == citation.quote
 
 declined = desk.ask("How much petty cash is in the safe?", audience=["public"])
 print(declined.text)

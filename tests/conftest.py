@@ -136,7 +136,7 @@ def whole_demo(demo: Path) -> Path:
 @pytest.fixture(scope="session")
 def demo_grades(whole_demo: Path) -> Grades:
     """Of the held questions of the demo."""
-    return Desk.open(whole_demo).grade(split="held")
+    return Desk.open(whole_demo).grade(split="test")
 
 
 @pytest.fixture

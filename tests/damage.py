@@ -79,7 +79,7 @@ def told(folder: Path) -> dict[str, Outcome]:
                 lambda a=audience: str(desk.ask(QUESTIONS[0], audience=a, as_of="2026-11-01"))
             )
         found["documents"] = _outcome(lambda: [str(one) for one in look_at_documents(desk)])
-        found["details"] = _outcome(
+        found["metadata"] = _outcome(
             lambda: [hit.document for hit in desk.find("quay", where="source = 'handbook'")]
         )
         found["traces"] = _outcome(lambda: list(desk.traces.newest_first()))

@@ -60,24 +60,24 @@ key = "code"
 name = "sound"
 recordings = "sound"
 transcription = "hearing"
-[outside.hearing]
+[service.hearing]
 address = "http://u:{secret()}@{host}/hear?key={secret()}"
 headers = {{ authorization = "Bearer {secret()}", x-other = "{secret()}" }}
 fields = {{ code = "{secret()}", words = "{{words}}" }}
 max_attempts = 1
-[outside.seeing]
+[service.seeing]
 address = "http://{host}/see?key={secret()}"
 headers = {{ authorization = "Bearer {secret()}" }}
 fields = {{ code = "{secret()}" }}
 max_attempts = 1
-[outside.near]
+[service.near]
 address = "http://u:{secret()}@{host}/near?key={secret()}"
 headers = {{ x-key = "{secret()}" }}
 request = {{ texts = "{{texts}}", user = "{secret()}" }}
 max_attempts = 1
 [gather]
 max_price = "5"
-picture_service = "seeing"
+image_service = "seeing"
 [answer.model]
 address = "http://u:{secret()}@{host}/answer?key={secret()}"
 shape = "roles"

@@ -240,7 +240,7 @@ def test_a_document_too_short_to_tell_takes_the_language_of_the_others(make_desk
     assert desk.find("Which capacity has the pump?")[0].document == "documents/a-table.csv"
     answer = desk.ask("What is the capacity of PU-2?")
     assert answer.text.startswith("Code | Pump | Capacities\n--- | --- | ---\nPU-2 | electric pump")
-    assert str(answer.citations[0].place) == "row 3"
+    assert str(answer.citations[0].location) == "row 3"
     assert desk.gather().nothing_to_do
 
 
@@ -256,8 +256,8 @@ def test_details_come_from_front_matter_and_meta(make_desk: MakeDesk) -> None:
     assert ice is not None
     assert salt is not None
     assert ice.title == "Ice"
-    assert ice.details["tags"] == ["a", "b"]
-    assert ice.details["date"] == "2026-03-01"
-    assert (salt.title, salt.details["author"], salt.format) == ("Salt", "Office", "html")
+    assert ice.metadata["tags"] == ["a", "b"]
+    assert ice.metadata["date"] == "2026-03-01"
+    assert (salt.title, salt.metadata["author"], salt.format) == ("Salt", "Office", "html")
     hit = desk.find("salt")[0]
-    assert (hit.title, hit.place.lines) == ("Salt", None)
+    assert (hit.title, hit.location.lines) == ("Salt", None)

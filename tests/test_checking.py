@@ -32,8 +32,8 @@ HEADER = "Cargo\nThe berths\n| Berth | Length | Depth | Conveyor |"
     ],
 )
 def test_the_same_in_other_words_is_accepted(said: str, cited: str) -> None:
-    lead = HEADER if cited == ROW else ""
-    assert check(said, [Evidence(cited, lead)], ENGLISH).faults == ()
+    context_header = HEADER if cited == ROW else ""
+    assert check(said, [Evidence(cited, context_header)], ENGLISH).faults == ()
 
 
 @pytest.mark.parametrize(

@@ -128,12 +128,12 @@ def test_look_shows_sources_documents_passages_and_details(
     ]
     assert listed[1]["valid"] == "from 2025-04-01 until 2026-04-01"
     whole = yonder("look", "tariffs/tariff-2026.md", "--json", cwd=whole_demo).json
-    assert whole["details"]["supersedes"] == "tariffs/tariff-2025.md"
+    assert whole["metadata"]["supersedes"] == "tariffs/tariff-2025.md"
     assert "Part 2: Visitors" in [one["words"] for one in whole["outline"]]
     shown = yonder("look", "tariffs/tariff-2026.md", cwd=whole_demo).out
     for passage in whole["passages"]:
         assert all(f"   {line}".rstrip() in shown for line in passage["text"].splitlines())
-        assert passage["lead"].startswith("Tariff 2026")
+        assert passage["context_header"].startswith("Tariff 2026")
     assert (
         "  The four places" in yonder("look", "handbook/berths.md", "--outline", cwd=whole_demo).out
     )
@@ -160,7 +160,7 @@ def test_talk_works_in_a_pipe_and_goes_on_later(yonder, small: Path) -> None:
     assert again.status == 0
     assert "5,000 characters" in again.err
     answer = json.loads(again.out.splitlines()[0])
-    assert answer["became"].startswith("When does the quay close in summer?")
+    assert answer["rewritten"].startswith("When does the quay close in summer?")
     (kept,) = (small / ".yonder" / "conversations").iterdir()
     assert len(kept.read_text().splitlines()) == 3
     assert yonder("talk", "--conversation", "none", cwd=small, stdin="").status == 2
@@ -195,7 +195,7 @@ def test_grade_writes_tables_json_csv_and_a_figure(
     yonder, whole_demo: Path, tmp_path: Path
 ) -> None:
     target, figure = tmp_path / "grades.csv", tmp_path / "grades.svg"
-    only = ("--split", "held")
+    only = ("--split", "test")
     ran = yonder("grade", *only, "--csv", str(target), "--figure", str(figure), cwd=whole_demo)
     assert ran.status == 0, ran.err
     assert "129 questions, 82 of them answerable" in ran.out
@@ -204,7 +204,7 @@ def test_grade_writes_tables_json_csv_and_a_figure(
     assert {"id", "kind", "right", "ndcg@10"} <= rows[0].keys()
     assert b"<svg" in figure.read_bytes()[:1000]
     summary = yonder("grade", *only, "--json", cwd=whole_demo).json["summary"]
-    held = {r["measure"]: r for r in summary if r["questions"] == "split held"}
+    held = {r["measure"]: r for r in summary if r["questions"] == "split test"}
     assert f"{held['mrr']['mean']:.3f} [{held['mrr']['low']:.3f}" in ran.out
     bad = yonder("grade", "--figure", str(tmp_path / "grades.xyz"), cwd=whole_demo)
     assert bad.status == 2

@@ -19,7 +19,7 @@ from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import (
     KINDS,
     HouseRuleSettings,
-    OutsideSettings,
+    ServiceSettings,
     Settings,
     load_profile,
     load_settings,
@@ -91,7 +91,7 @@ def test_every_setting_is_in_its_page_with_its_default() -> None:
         for name in settings.__struct_fields__
         if name not in ("source", "outside", "house_rule")
     }
-    sections |= {"source": list(KINDS.values()), "outside": [OutsideSettings]}
+    sections |= {"source": list(KINDS.values()), "outside": [ServiceSettings]}
     sections["house_rule"] = [HouseRuleSettings]
     for section, kinds in sections.items():
         for key in {key for kind in kinds for key in kind.__struct_fields__}:

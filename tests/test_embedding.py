@@ -21,15 +21,15 @@ from yonder_lantern.core import (
     IndexStateError,
     LimitError,
     NeverCancel,
-    OutsideError,
+    ServiceError,
     SettingsError,
     YonderError,
     no_progress,
 )
-from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
+from yonder_lantern.embedding import NO_PASSAGES, EmbeddingContext, open_method
 from yonder_lantern.embedding.encoder import Encoder, EncoderMethod, model_folder, read_transformer
 from yonder_lantern.embedding.latent import LatentEmbedding
-from yonder_lantern.embedding.vector_cache import KeptVectors
+from yonder_lantern.embedding.vector_cache import VectorCache
 from yonder_lantern.platform.simulated.http_services import vector_of, vector_service
 from yonder_lantern.settings import EmbeddingSettings
 
@@ -277,7 +277,7 @@ def write_model(folder: Path, family: str, *, pooled: str = "mean") -> dict[str,
 
 def encoder(model: Path | str, folder: Path, **more: Any) -> Encoder:
     settings = EmbeddingSettings(method="encoder", model=str(model), **more)
-    made = EncoderMethod(settings, Surroundings(folder, folder / "state")).make(NO_PASSAGES)
+    made = EncoderMethod(settings, EmbeddingContext(folder, folder / "state")).make(NO_PASSAGES)
     assert isinstance(made, Encoder)
     return made
 
@@ -387,7 +387,7 @@ def test_an_index_of_an_encoder_answers_and_changes_hands(
     assert entry is not None
     assert (entry.method, entry.dimensions, entry.metric) == ("encoder", 24, "cosine")
     hit = desk.find("How deep is the tide?", limit=1)[0]
-    assert hit.account.stage("vector") is not None
+    assert hit.breakdown.stage("vector") is not None
     latent = Desk.open(desk.folder, settings={"embedding.method": "latent"})
     assert latent.find("tide", limit=1)  # the old one answers until it is gathered
     assert latent.gather().embedding == "trained"
@@ -455,7 +455,7 @@ def test_other_weights_than_the_indexs_are_an_error_that_says_what_to_do(
 
 
 def test_interrupted_embedding_goes_on_where_it_was(tmp_path: Path) -> None:
-    kept = KeptVectors(tmp_path, "abc", 4)
+    kept = VectorCache(tmp_path, "abc", 4)
     done: list[str] = []
 
     def embed(texts: Any) -> np.ndarray:
@@ -488,7 +488,7 @@ def remote(make_desk: MakeDesk, address: str, **more: str) -> Desk:
     ]
     return make_desk(
         LOGS,
-        '[embedding]\nmethod = "remote"\nservice = "near"\n\n[outside.near]\n'
+        '[embedding]\nmethod = "remote"\nservice = "near"\n\n[service.near]\n'
         + f'address = "{address}"\n'
         + "\n".join(lines),
     )
@@ -500,11 +500,11 @@ def test_vectors_of_a_server_are_used_and_kept(make_desk: MakeDesk) -> None:
         desk.gather()
         table = desk.vectors()
         for one, vector in zip(table.passages, table.vectors, strict=True):
-            own = np.array(vector_of(f"{one['lead']}\n{one['text']}"))
+            own = np.array(vector_of(f"{one['context_header']}\n{one['text']}"))
             assert np.allclose(vector, own / np.linalg.norm(own), atol=1e-6)
-        assert desk.find("calm at night", limit=1)[0].account.stage("vector") is not None
-    with pytest.raises(OutsideError, match="no connection"):  # the question needs the server
-        Desk.open(desk.folder, settings={"outside.near.max_attempts": 1}).find("calm")
+        assert desk.find("calm at night", limit=1)[0].breakdown.stage("vector") is not None
+    with pytest.raises(ServiceError, match="no connection"):  # the question needs the server
+        Desk.open(desk.folder, settings={"service.near.max_attempts": 1}).find("calm")
 
 
 @pytest.mark.parametrize(
@@ -519,7 +519,7 @@ def test_a_profile_that_does_not_fit_the_reply_says_so(
 ) -> None:
     with vector_service() as address:
         desk = remote(make_desk, address, **profile)
-        with pytest.raises(OutsideError, match=message):
+        with pytest.raises(ServiceError, match=message):
             desk.gather()
 
 
@@ -537,7 +537,7 @@ def test_another_model_behind_the_address_is_noticed(make_desk: MakeDesk) -> Non
         desk = remote(make_desk, address)
         desk.gather()
         other = Desk.open(
-            desk.folder, settings={"outside.near.request": {"texts": "{texts}", "model": "b"}}
+            desk.folder, settings={"service.near.request": {"texts": "{texts}", "model": "b"}}
         )
         with pytest.raises(IndexStateError, match="as it was described"):
             other.find("calm")
@@ -602,7 +602,7 @@ def test_vectors_by_document_serve_all_its_passages(make_desk: MakeDesk) -> None
 
 def test_an_unknown_method_names_those_there_are(tmp_path: Path) -> None:
     with pytest.raises(SettingsError, match="'psychic'") as caught:
-        open_method(EmbeddingSettings(method="psychic"), Surroundings(tmp_path, tmp_path))
+        open_method(EmbeddingSettings(method="psychic"), EmbeddingContext(tmp_path, tmp_path))
     assert "encoder, fixed, latent, lexicon, remote" in caught.value.remedy
 
 

@@ -181,8 +181,8 @@ def test_a_search_keeps_to_the_filter_and_ranks_as_without(make_desk: MakeDesk) 
     everything = desk.find("equipment inspected", limit=20)
     some = desk.find("equipment inspected", limit=20, where="kind = 'crane' AND berth < 8")
     assert {hit.document for hit in some} == {f"notes/{n}.md" for n in (1, 3, 5, 7)}
-    kept = {hit.document: hit.account.stages[0].score for hit in everything}
-    assert all(hit.account.stages[0].score == kept[hit.document] for hit in some)
+    kept = {hit.document: hit.breakdown.stages[0].score for hit in everything}
+    assert all(hit.breakdown.stages[0].score == kept[hit.document] for hit in some)
     assert desk.find("equipment", where="source = 'notes' AND title LIKE 'note 3'")
     assert not desk.find("equipment", where="berth > 100")
     public = desk.find("equipment", limit=20, where="berth >= 6", audience=["public"])

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from yonder_lantern import Desk, Query
-from yonder_lantern.conversation import in_full
+from yonder_lantern.conversation import full_question
 from yonder_lantern.core import (
     Answer,
     BlockKind,
@@ -47,13 +47,13 @@ def check_answer(desk: Desk, answer: Answer) -> None:
             document = desk.document(citation.document)
             assert document is not None
             assert document.version == citation.version
-            assert document.text[citation.start : citation.end] == citation.words
+            assert document.text[citation.start : citation.end] == citation.quote
             if statement.formula:
                 numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", statement.formula)]
                 held = {float(n) for n in re.findall(r"\d+(?:\.\d+)?", document.text)}
                 assert held.issuperset(numbers[:2])
             else:
-                assert citation.words == statement.text
+                assert citation.quote == statement.text
             assert f"[{number}]" in answer.text
         words = statement.text.rstrip("|").rstrip()
         assert words in rest
@@ -66,7 +66,7 @@ def test_every_score_is_the_sum_of_its_account(desk: Desk) -> None:
         assert [hit.rank for hit in hits] == list(range(1, len(hits) + 1))
         assert [hit.score for hit in hits] == sorted((hit.score for hit in hits), reverse=True)
         for hit in hits:
-            parts = [part.share for part in (*hit.account.stages, *hit.account.features)]
+            parts = [part.share for part in (*hit.breakdown.stages, *hit.breakdown.features)]
             total = 0.0
             for share in parts:
                 total += share
@@ -74,7 +74,7 @@ def test_every_score_is_the_sum_of_its_account(desk: Desk) -> None:
             document = desk.document(hit.document)
             assert document is not None
             assert document.text[hit.start : hit.end] == hit.text
-            for stage in hit.account.stages:
+            for stage in hit.breakdown.stages:
                 terms = sum(share.share for share in stage.terms)
                 assert math.isclose(terms, stage.score, abs_tol=2e-6) or stage.rank is None
 
@@ -132,7 +132,7 @@ def test_what_rows_add_up_to_is_worked_out(desk: Desk, question: str, said: str,
 
 def test_a_list_is_given_whole(desk: Desk) -> None:
     answer = desk.ask("What does an applicant for a trip boat licence have to show?")
-    over, *items = [one.words for one in answer.citations]
+    over, *items = [one.quote for one in answer.citations]
     assert over == "To get one you show:"
     assert [words[:2] for words in items] == ["1.", "2.", "3.", "4."]
 
@@ -152,7 +152,7 @@ def test_an_answer_from_a_table_carries_its_header_row(desk: Desk) -> None:
         "| Item | Charge |\n|---|---|\n| Landing dues on fish | 2.50 per cent of value [1] |"
     )
     assert answer.citations[0].document == "tariffs/tariff-2026.md"
-    assert answer.citations[0].place.lines == (75, 75)
+    assert answer.citations[0].location.lines == (75, 75)
 
 
 def test_what_comes_back_can_be_printed(desk: Desk) -> None:
@@ -284,8 +284,10 @@ def test_a_follow_up_takes_the_turn_before_into_account(desk: Desk) -> None:
     alone = desk.search("How many passengers does she carry?")
     asked = desk.search("How many passengers does she carry?", earlier=[before])
     assert asked.terms.keys() - alone.terms.keys() >= {"ferri", "jenni", "wren"}
-    assert str(in_full("Where is the fuel berth?", [before])) == "Where is the fuel berth?"
-    assert str(in_full("What about it?", ["Is A open? And B?"])).startswith("Is A open? And B?")
+    assert str(full_question("Where is the fuel berth?", [before])) == "Where is the fuel berth?"
+    assert str(full_question("What about it?", ["Is A open? And B?"])).startswith(
+        "Is A open? And B?"
+    )
 
 
 def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
@@ -296,7 +298,7 @@ def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
     again = Desk.open(desk.folder).conversations.resume()
     assert again == conversation
     _, turn = desk.talk("And in winter?", again)
-    assert turn.became == "When does the quay close in summer? And in winter?"
+    assert turn.rewritten == "When does the quay close in summer? And in winter?"
     kept = desk.conversations.resume(conversation.id)
     assert [one.question for one in kept.turns] == [
         "When does the quay close in summer?",
@@ -308,7 +310,7 @@ def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
 
 
 @pytest.mark.parametrize(
-    ("question", "document", "place"),
+    ("question", "document", "location"),
     [
         ("How fast may vessels pass the barge Wrackline?", "plans/winter-works.pdf", "page 2"),
         ("Why did hoist HO-1 fail its test?", "certificates/LC-2604", "row 5"),
@@ -319,11 +321,11 @@ def test_a_conversation_is_kept_and_can_be_resumed(make_desk: MakeDesk) -> None:
     ],
 )
 def test_every_kind_of_source_is_cited_by_a_place_to_go_to(
-    desk: Desk, question: str, document: str, place: str
+    desk: Desk, question: str, document: str, location: str
 ) -> None:
     (citation, *_) = desk.ask(question).citations
     assert citation.document == document
-    assert place in str(citation.place)
+    assert location in str(citation.location)
     assert citation.checked
 
 
@@ -345,4 +347,4 @@ def test_a_conversation_takes_what_a_question_takes(desk: Desk) -> None:
     assert {one.document.partition("/")[0] for one in answer.citations} == {"handbook"}
     earlier = ["When is the fuel berth open in summer?"]
     _, turn = desk.talk("And in winter?", desk.conversations.start(), earlier=earlier)
-    assert turn.became == "When is the fuel berth open in summer? And in winter?"
+    assert turn.rewritten == "When is the fuel berth open in summer? And in winter?"

@@ -25,14 +25,14 @@ from yonder_lantern.core import (
     FormatError,
     LimitError,
     Limits,
+    Location,
     Mark,
     MissingExtraError,
     Origin,
     OriginRun,
     Parsed,
-    Place,
     heading_trail,
-    place_of,
+    location_of,
 )
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.ingest.formats import Formats
@@ -105,7 +105,7 @@ def test_markdown_blocks_and_front_matter() -> None:
     )
     check_outline(parsed)
     assert parsed.title == "Berths"
-    assert parsed.details == {"audience": ["crew"], "valid_from": "2026-04-01"}
+    assert parsed.metadata == {"audience": ["crew"], "valid_from": "2026-04-01"}
     assert kinds(parsed) == [
         ("HEADING", "# One"),
         ("PARAGRAPH", "Some *text*\nhere."),
@@ -136,7 +136,7 @@ def test_html_keeps_main_text_tables_and_code_and_drops_the_rest() -> None:
     )
     check_outline(parsed)
     assert parsed.title == "The & page"
-    assert parsed.details == {"language": "en", "author": "A, B", "audience": ["crew", "board"]}
+    assert parsed.metadata == {"language": "en", "author": "A, B", "audience": ["crew", "board"]}
     assert kinds(parsed) == [
         ("HEADING", "One"),
         ("PARAGRAPH", "A para\xadgraph of two lines."),
@@ -188,7 +188,7 @@ def test_subtitles_join_cues_into_sentences_and_keep_their_times() -> None:
         ("PARAGRAPH", "Good morning. The tide is high at six & low at noon."),
         ("PARAGRAPH", "Where is the pilot?"),
     ]
-    assert parsed.details == {"speakers": ["Duty controller", "Skipper"]}
+    assert parsed.metadata == {"speakers": ["Duty controller", "Skipper"]}
     assert [mark.seconds for mark in parsed.marks] == [(4, 7.25), (7.25, 9), (30, 32.5)]
     for match in re.finditer(r"\S+", parsed.text):
         start, end = parsed.origin.original(match.start(), match.end())
@@ -311,14 +311,14 @@ def test_what_cannot_be_read_is_refused_with_a_reason(data: bytes, reason: str) 
         read("a.md", data)
 
 
-def spans_of(parsed: Parsed) -> list[tuple[str, Place]]:
+def spans_of(parsed: Parsed) -> list[tuple[str, Location]]:
     """Every block's words that are its own, and where they are said to be."""
     document = Document(
         "s/k", "s", "k", "v", "", "en", "f", parsed.text, parsed.blocks, parsed.origin, {},
         frozenset(), marks=parsed.marks,
     )  # fmt: skip
     return [
-        (parsed.text[block.start : block.end], place_of(document, block.start, block.end))
+        (parsed.text[block.start : block.end], location_of(document, block.start, block.end))
         for block in parsed.blocks
     ]
 
@@ -332,12 +332,12 @@ def test_pages_of_a_pdf_hold_the_words_that_are_said_to_be_on_them() -> None:
     pages = [page.get_textpage().get_text_range() for page in document]
     assert "Page 2 of 3" in pages[1]
     assert "Page 2 of 3" not in parsed.text
-    for words, place in spans_of(parsed):
-        assert place.pages is not None
-        on = " ".join(" ".join(pages[place.pages[0] - 1 : place.pages[1]]).split())
+    for words, location in spans_of(parsed):
+        assert location.pages is not None
+        on = " ".join(" ".join(pages[location.pages[0] - 1 : location.pages[1]]).split())
         for cell in words.split(" | "):
             assert cell in on
-    assert {place.pages for _, place in spans_of(parsed)} == {(1, 1), (2, 2), (3, 3)}
+    assert {location.pages for _, location in spans_of(parsed)} == {(1, 1), (2, 2), (3, 3)}
     rows = [words for words, _ in spans_of(parsed) if words.startswith("Grid")]
     assert rows == ["Grid | 12,900 | grant"]
 
@@ -400,8 +400,8 @@ def test_every_format_says_where_its_words_are(name: str, part: str, words: str)
         needs("tesseract")
     parsed = read(name, (PLANS / name).read_bytes())
     check_outline(parsed)
-    places = [str(place) for said, place in spans_of(parsed) if words in said]
-    assert [place.endswith(part) for place in places] == [True], places
+    places = [str(location) for said, location in spans_of(parsed) if words in said]
+    assert [location.endswith(part) for location in places] == [True], places
 
 
 def test_office_places_lead_to_the_words_in_the_original() -> None:
@@ -410,23 +410,23 @@ def test_office_places_lead_to_the_words_in_the_original() -> None:
     import pptx
 
     document = docx.Document(str(PLANS / "dredging-2027.docx"))
-    for words, place in spans_of(read("a.docx", (PLANS / "dredging-2027.docx").read_bytes())):
-        kind, number = place.parts[0].split()
+    for words, location in spans_of(read("a.docx", (PLANS / "dredging-2027.docx").read_bytes())):
+        kind, number = location.parts[0].split()
         if kind == "paragraph":
             assert document.paragraphs[int(number) - 1].text == words
         else:
-            assert place.rows is not None
-            cells = document.tables[int(number) - 1].rows[place.rows[0] - 1].cells
+            assert location.rows is not None
+            cells = document.tables[int(number) - 1].rows[location.rows[0] - 1].cells
             assert " | ".join(cell.text for cell in cells) == words
     book = openpyxl.load_workbook(PLANS / "dues-forecast.xlsx")
-    for words, place in spans_of(read("a.xlsx", (PLANS / "dues-forecast.xlsx").read_bytes())):
-        if place.rows:
-            row = book[place.parts[0].removeprefix("sheet ")][place.rows[0]]
+    for words, location in spans_of(read("a.xlsx", (PLANS / "dues-forecast.xlsx").read_bytes())):
+        if location.rows:
+            row = book[location.parts[0].removeprefix("sheet ")][location.rows[0]]
             assert " | ".join(str(cell.value) for cell in row if cell.value is not None) == words
     slides = pptx.Presentation(str(PLANS / "season-briefing.pptx")).slides
-    for words, place in spans_of(read("a.pptx", (PLANS / "season-briefing.pptx").read_bytes())):
-        slide = slides[int(place.parts[0].split()[-1]) - 1]
-        notes = slide.notes_slide.notes_text_frame.text if "notes" in place.parts[0] else ""
+    for words, location in spans_of(read("a.pptx", (PLANS / "season-briefing.pptx").read_bytes())):
+        slide = slides[int(location.parts[0].split()[-1]) - 1]
+        notes = slide.notes_slide.notes_text_frame.text if "notes" in location.parts[0] else ""
         assert words in notes + "".join(one.text_frame.text for one in slide.shapes if not notes)
 
 

@@ -192,8 +192,8 @@ def test_hidden_secret_and_outside_files_are_left_out(make_desk: MakeDesk, tmp_p
         {".hidden.md": "hidden", ".git/config.md": "hidden", "server.key": "k", "a.md": "# Seen"},
         '[[source]]\nname = "documents"\ninclude = ["**/*"]\nexclude = ["drafts/**"]',
     )
-    (tmp_path / "outside.md").write_text("outside")
-    (desk.folder / "documents" / "link.md").symlink_to(tmp_path / "outside.md")
+    (tmp_path / "service.md").write_text("outside")
+    (desk.folder / "documents" / "link.md").symlink_to(tmp_path / "service.md")
     (desk.folder / "documents" / "drafts").mkdir()
     (desk.folder / "documents" / "drafts" / "b.md").write_text("draft")
     desk.gather()
@@ -238,8 +238,8 @@ def test_what_was_taken_in_before_an_interruption_stays(make_desk: MakeDesk) -> 
         asked = 0
 
         def is_set(self) -> bool:
-            self.asked += 1
-            return self.asked > 450
+            self.query += 1
+            return self.query > 450
 
     with pytest.raises(CancelledError, match=r"interrupted; \d+ documents were taken in"):
         desk.gather(cancel=Soon())

@@ -130,7 +130,7 @@ def test_the_demo_question_set_is_as_promised(whole_demo: Path) -> None:
     unanswerable = sum(not one.answerable for one in questions.questions)
     assert total >= 300
     assert unanswerable >= 120
-    assert {one.split for one in questions.questions} == {"fit", "held"}
+    assert {one.split for one in questions.questions} == {"fit", "test"}
     assert {one.kind for one in questions.questions} == {
         "plain",
         "other_words",
@@ -168,17 +168,17 @@ def test_words_of_the_documents_do_not_stand_in_questions_in_other_words(demo: P
 
 def test_grades_of_the_demo(demo_grades: Grades) -> None:
     """Floors well below what was measured; the figures themselves are in docs/measures.md."""
-    assert demo_grades.measure("recall@5", split="held").mean > 0.7
-    assert demo_grades.measure("ndcg@10", split="held").mean > 0.55
+    assert demo_grades.measure("recall@5", split="test").mean > 0.7
+    assert demo_grades.measure("ndcg@10", split="test").mean > 0.55
     assert demo_grades.measure("declined rightly").mean > 0.6
     assert demo_grades.measure("right").mean > 0.4
     frame = demo_grades.frame()
     assert len(frame) == len(demo_grades.questions)
     assert frame.loc[frame.answerable, "ndcg@10"].between(0, 1).all()
     summary = demo_grades.summary_frame()
-    row = summary[(summary.questions == "split held") & (summary.measure == "mrr")].iloc[0]
-    assert row["mean"] == demo_grades.measure("mrr", split="held").mean
-    assert row["count"] == sum(o.answerable and o.split == "held" for o in demo_grades.questions)
+    row = summary[(summary.questions == "split test") & (summary.measure == "mrr")].iloc[0]
+    assert row["mean"] == demo_grades.measure("mrr", split="test").mean
+    assert row["count"] == sum(o.answerable and o.split == "test" for o in demo_grades.questions)
 
 
 def test_questions_about_what_cannot_be_read_here_are_left_out(
@@ -188,8 +188,8 @@ def test_questions_about_what_cannot_be_read_here_are_left_out(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     monkeypatch.setenv("PATH", str(tmp_path))  # there is no Tesseract on it
-    picture = (DEMO_FOLDER / "documents" / "plans" / "noticeboard.png").read_bytes()
-    desk = make_desk({"a.md": "The quay closes at ten.", "board.png": picture})
+    image = (DEMO_FOLDER / "documents" / "plans" / "noticeboard.png").read_bytes()
+    desk = make_desk({"a.md": "The quay closes at ten.", "board.png": image})
     expected = {"a.md": "closes at ten", "board.png": "The slip is closed"}
     lines = [
         {"id": name, "question": "What closes?",
@@ -212,7 +212,7 @@ def test_questions_about_what_cannot_be_read_here_are_left_out(
 
 def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:
     traces = list(Desk.open(demo).traces.newest_first())
-    assert Desk.open(demo).grade(split="held") == demo_grades
+    assert Desk.open(demo).grade(split="test") == demo_grades
     assert list(Desk.open(demo).traces.newest_first()) == traces  # grading is no asking
 
 

@@ -151,7 +151,7 @@ def test_what_is_sent_out_is_masked_and_cited_as_it_stands(ruled: Callable[[str]
         answer = desk.ask("With whom is the slipway booked?")
     assert MASK in answer.text
     assert "@" not in answer.text
-    assert MAIL in answer.citations[0].words  # the model has not seen it; a reader may
+    assert MAIL in answer.citations[0].quote  # the model has not seen it; a reader may
 
 
 def test_a_stream_shows_only_what_the_rules_passed(ruled: Callable[[str], Desk]) -> None:
@@ -165,7 +165,7 @@ def test_a_stream_shows_only_what_the_rules_passed(ruled: Callable[[str], Desk])
     shown = "".join(one.text for one in events if isinstance(one, Piece))
     assert "yard master" in shown
     assert "@" not in shown
-    assert all("@" not in one.citation.words for one in events if isinstance(one, Cited))
+    assert all("@" not in one.citation.quote for one in events if isinstance(one, Cited))
     last = events[-1]
     assert isinstance(last, Finished)
     assert "@" not in json.dumps(str(last.answer))
@@ -233,7 +233,7 @@ def test_what_is_asked_back_and_what_came_close_keep_to_the_rules(
     answer = desk.ask("Which place is the slip?")
     declined = desk.ask("Who paints the slip?")
     assert declined.declined
-    told = (*answer.choices, answer.text, declined.text, *(one.words for one in declined.nearest))
+    told = (*answer.choices, answer.text, declined.text, *(one.quote for one in declined.nearest))
     assert not any("@" in words for words in told)
 
 
@@ -249,6 +249,6 @@ def test_the_turn_and_the_trace_agree_on_what_a_question_became(
         own,
     ):
         answer, turn = desk.talk(question, conversation)
-        assert turn.became == desk.traces.get(answer.trace)["became"]
-        assert own not in turn.became
+        assert turn.rewritten == desk.traces.get(answer.trace)["rewritten"]
+        assert own not in turn.rewritten
     assert own not in kept(desk)

@@ -38,7 +38,7 @@ def text_of(seed: int) -> str:
 
 
 def lexical(hits: list[Hit]) -> list[tuple[str, int, float]]:
-    return [(hit.document, hit.start, hit.account.stages[0].score) for hit in hits]
+    return [(hit.document, hit.start, hit.breakdown.stages[0].score) for hit in hits]
 
 
 def everything(desk: Desk, **caller: object) -> list[list[tuple[str, int, float]]]:

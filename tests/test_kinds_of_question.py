@@ -56,7 +56,7 @@ def gathered(folder: Path, files: dict[str, str]) -> Desk:
 
 
 def cited(answer: Answer) -> list[str]:
-    return [one.words.strip("| ").split(" |")[0] for one in answer.citations]
+    return [one.quote.strip("| ").split(" |")[0] for one in answer.citations]
 
 
 @pytest.mark.parametrize(
@@ -109,8 +109,8 @@ def test_a_question_that_fits_several_rows_is_asked_back(
     conversation = desk.conversations.resume(conversation.id)
     told, turn = desk.talk("Birch", conversation)
     assert (told.choices, cited(told)) == ((), ["Birch"])
-    assert turn.became == "What is the rent of a shed? Birch"
-    assert desk.talk("Slate roofs", conversation)[1].became == "Slate roofs"
+    assert turn.rewritten == "What is the rent of a shed? Birch"
+    assert desk.talk("Slate roofs", conversation)[1].rewritten == "Slate roofs"
     assert yonder("ask", "What is the rent of a shed?", cwd=desk.folder).status == 1
 
 

@@ -15,7 +15,7 @@ import pytest
 
 from conftest import needs, run_yonder
 from yonder_lantern import Desk
-from yonder_lantern.ingest.sources.service_cache import Copy, Kept
+from yonder_lantern.ingest.sources.service_cache import Copy, ServiceCache
 from yonder_lantern.platform.simulated.model import model_service
 
 MakeDesk = Callable[..., Desk]
@@ -97,11 +97,12 @@ def test_a_full_disk_is_no_obstacle_to_reading(make_desk: MakeDesk, words: list[
 
 def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:
     """Only damage begins such a store anew, and it is moved aside: it may have been paid for."""
-    with Kept(tmp_path, "transcripts") as kept:
+    with ServiceCache(tmp_path, "transcripts") as kept:
         kept.put("speech", Copy(b"words" * 1000))
     program = (
-        "import sys; from pathlib import Path; from yonder_lantern.ingest.sources.service_cache import Copy, Kept\n"
-        "with Kept(Path(sys.argv[1]), 'transcripts') as kept:\n"
+        "import sys; from pathlib import Path\n"
+        "from yonder_lantern.ingest.sources.service_cache import ServiceCache\n"
+        "with ServiceCache(Path(sys.argv[1]), 'transcripts') as kept:\n"
         "    print(len(kept.get('speech').body))\n"
         "    kept.put('more', Copy(b'x' * 1_000_000))\n"
     )
@@ -112,11 +113,11 @@ def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:
     )
     assert done.stdout == "5000\n"
     assert "what is fetched cannot be kept" in done.stderr
-    with Kept(tmp_path, "transcripts") as kept:
+    with ServiceCache(tmp_path, "transcripts") as kept:
         assert kept.get("speech") is not None
     path = tmp_path / "transcripts.sqlite"
     path.write_bytes(b"no database" * 1000)
-    with Kept(tmp_path, "transcripts") as kept:
+    with ServiceCache(tmp_path, "transcripts") as kept:
         assert kept.get("speech") is None
     assert path.with_name("transcripts.sqlite.damaged").read_bytes().startswith(b"no database")
 

@@ -25,7 +25,7 @@ from yonder_lantern.embedding.lexicon import (
     Units,
     folded_words,
 )
-from yonder_lantern.embedding.lexicon import fitting as fitting_module
+from yonder_lantern.embedding.lexicon import fit as fitting_module
 from yonder_lantern.embedding.lexicon.adapt import adapt
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.embedding.lexicon.own_words import learn
@@ -128,7 +128,7 @@ def test_a_damaged_lexicon_is_a_plain_error(tmp_path: Path, damage: str) -> None
     assert str(folder) in caught.value.where
 
 
-# -- fitting
+# -- fit
 
 
 def test_sums_are_fitted_as_the_normal_equations_say() -> None:
@@ -276,7 +276,7 @@ def test_another_language_leans_on_words_and_gather_says_so(make_desk: MakeDesk)
     assert any("not for de" in notice for notice in desk.gather().notices)
     weights = []
     for question in ("Where is the diesel sold?", "Wann ist der Hafen im Winter geöffnet?"):
-        stages = {stage.stage: stage for stage in desk.find(question)[0].account.stages}
+        stages = {stage.stage: stage for stage in desk.find(question)[0].breakdown.stages}
         weights.append(stages["vector"].weight)
     assert weights[1] < weights[0] / 2
     assert not make_desk(HARBOUR, LEXICON, name="english").gather().notices

@@ -13,10 +13,10 @@ import pytest
 from conftest import Ran
 from model_server import can_be_served, model_server, running
 from yonder_lantern import Desk
-from yonder_lantern.core import CancelledError, Finished, OutsideError, Piece
+from yonder_lantern.core import CancelledError, Finished, Piece, ServiceError
 from yonder_lantern.platform.services.models import ModelReply, Prompt, ask_model, stream_model
 from yonder_lantern.platform.services.vectors_service import fetch_vectors
-from yonder_lantern.settings import ModelProfile, OutsideSettings
+from yonder_lantern.settings import ModelProfile, ServiceSettings
 
 MakeDesk = Callable[..., Desk]
 PROMPT = Prompt("Answer in one short sentence.", "The quay closes at 22:00. When does it close?")
@@ -85,15 +85,15 @@ def test_the_plain_exchange_goes_on_from_a_prompt(server: str) -> None:
 
 
 def test_what_does_not_fit_the_context_is_refused_with_the_servers_words(server: str) -> None:
-    with pytest.raises(OutsideError, match=r"context|exceed|too large|status"):
+    with pytest.raises(ServiceError, match=r"context|exceed|too large|status"):
         ask_model(profile(server), Prompt("", "harbour " * 4000))
 
 
 def test_another_path_or_shape_is_told(server: str) -> None:
-    with pytest.raises(OutsideError, match="status 404"):
+    with pytest.raises(ServiceError, match="status 404"):
         ask_model(ModelProfile(address=f"{server}/nowhere", shape="roles"), PROMPT)
     wrong = ModelProfile(address=f"{server}/v1/chat/completions", shape="prompt")
-    with pytest.raises(OutsideError):
+    with pytest.raises(ServiceError):
         list(stream_model(wrong, PROMPT))
 
 
@@ -117,7 +117,7 @@ def test_a_server_that_is_killed_in_the_middle_is_an_error() -> None:
         )
         assert next(events)
         process.send_signal(signal.SIGKILL)
-        with pytest.raises(OutsideError, match=r"broke off|no end mark"):
+        with pytest.raises(ServiceError, match=r"broke off|no end mark"):
             list(events)
 
 
@@ -125,7 +125,7 @@ def test_a_server_that_is_slow_is_waited_for_and_asked_once(server: str) -> None
     long = Prompt("Answer.", "harbour " * 600)
     impatient = profile(server, timeout=0.05, max_attempts=3)
     began = time.monotonic()
-    with pytest.raises(OutsideError, match="no reply within"):
+    with pytest.raises(ServiceError, match="no reply within"):
         ask_model(impatient, long)
     assert time.monotonic() - began < 5  # not asked again
 
@@ -148,7 +148,7 @@ def test_a_desk_answers_with_it(
     for citation in last.answer.citations:
         document = desk.document(citation.document)
         assert document is not None
-        assert document.text[citation.start : citation.end] == citation.words
+        assert document.text[citation.start : citation.end] == citation.quote
     checked = yonder("check", cwd=desk.folder)
     assert "in pieces" in checked.out
     assert desk.ask("Thank you!").courtesy == "thanks"
@@ -158,7 +158,7 @@ def test_vectors_come_from_it() -> None:
     if not can_be_served():
         pytest.skip("no model server")
     with model_server(context=512, embeddings=True) as address:
-        service = OutsideSettings(address=f"{address}/v1/embeddings", shape="inputs", batch=2)
+        service = ServiceSettings(address=f"{address}/v1/embeddings", shape="inputs", batch=2)
         vectors = fetch_vectors(service, ["a quay", "a berth", "a passport"])
     assert vectors.shape[0] == 3
     assert vectors.shape[1] > 100

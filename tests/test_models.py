@@ -16,18 +16,18 @@ import pytest
 
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
-from yonder_lantern.answer.context import brief_of
+from yonder_lantern.answer.context import context_of
 from yonder_lantern.core import (
     CancelledError,
     Cited,
     Finished,
     LimitError,
-    OutsideError,
     Piece,
+    ServiceError,
     SettingsError,
     Withdrawn,
 )
-from yonder_lantern.platform.rate_limit import Turns
+from yonder_lantern.platform.rate_limit import RateLimit
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
 from yonder_lantern.platform.simulated.model import FAULTS, model_service
 
@@ -78,8 +78,8 @@ def test_a_model_answers_with_exact_citations_and_its_price(modelled: Callable[.
     (citation,) = answer.citations
     document = desk.document(citation.document)
     assert document is not None
-    assert document.text[citation.start : citation.end] == citation.words
-    assert citation.words == "An offer of a berth stands for 14 days."
+    assert document.text[citation.start : citation.end] == citation.quote
+    assert citation.quote == "An offer of a berth stands for 14 days."
     assert answer.by == "simulated"
     assert not answer.tokens.estimated
     assert answer.tokens.read > 100
@@ -105,7 +105,7 @@ def test_what_a_model_makes_up_does_not_stay(
     with model_service(fault=fault) as address:
         events = list(modelled(address).stream(OFFER))
     answer = events[-1].answer  # type: ignore[union-attr]
-    withdrawn = [one.words for one in events if isinstance(one, Withdrawn)]
+    withdrawn = [one.sentence for one in events if isinstance(one, Withdrawn)]
     assert any(gone in words for words in withdrawn) == bool(gone)
     assert answer.declined == (not left)
     assert left in answer.text
@@ -134,7 +134,7 @@ def test_a_model_that_fails_is_a_plain_error(
 ) -> None:
     with model_service(fault=fault) as address:
         desk = modelled(address)
-        with pytest.raises((OutsideError, LimitError)) as caught:
+        with pytest.raises((ServiceError, LimitError)) as caught:
             desk.ask(OFFER)
     assert what in caught.value.what
     assert caught.value.remedy
@@ -151,7 +151,7 @@ def test_a_whole_reply_that_fails_is_a_plain_error(
     with model_service() as address:
         answer = modelled(address, profile=whole).ask(OFFER)
         assert answer.text == "An offer of a berth stands for 14 days. [1]"
-    with model_service(fault=fault) as address, pytest.raises(OutsideError):
+    with model_service(fault=fault) as address, pytest.raises(ServiceError):
         modelled(address, profile=whole).ask(OFFER)
 
 
@@ -219,7 +219,7 @@ def test_a_profile_that_is_wrong_says_where(
 ) -> None:
     with (
         model_service() as address,
-        pytest.raises((SettingsError, LimitError, OutsideError)) as caught,
+        pytest.raises((SettingsError, LimitError, ServiceError)) as caught,
     ):
         modelled(address, profile=profile).ask(OFFER)
     assert what in caught.value.what
@@ -244,15 +244,15 @@ def test_a_document_cannot_end_its_own_passage(make_desk: MakeDesk) -> None:
         '[answer]\nmodel = { address = "http://127.0.0.1:9", shape = "roles", name = "x" }\n',
     )
     desk.gather()
-    findings = desk.search("When does the quay close?")
-    brief = brief_of(findings, len, 10_000)
-    assert len(brief.passages) == 2
-    assert brief.fence not in str(brief.passages)
-    assert "=====" in "".join(passage.title for passage in brief.passages)
+    result = desk.search("When does the quay close?")
+    context = context_of(result, len, 10_000)
+    assert len(context.passages) == 2
+    assert context.fence not in str(context.passages)
+    assert "=====" in "".join(passage.title for passage in context.passages)
     shown = desk.prompt("When does the quay close?").question
-    assert shown.count(brief.fence) == 1 + 2 * len(brief.passages)
+    assert shown.count(context.fence) == 1 + 2 * len(context.passages)
     with pytest.raises(LimitError):
-        brief_of(findings, len, 10)
+        context_of(result, len, 10)
 
 
 def test_the_desks_own_prompts_take_the_place_of_those_that_ship(
@@ -274,11 +274,11 @@ def test_the_desks_own_prompts_take_the_place_of_those_that_ship(
 
 
 def test_code_stays_whole_or_goes(modelled: Callable[..., Desk]) -> None:
-    from yonder_lantern.answer.evidence import BriefUnits
+    from yonder_lantern.answer.evidence import ContextUnits
 
     desk = modelled("http://127.0.0.1:9/answer")
-    findings = desk.search("How often does the ferry run?")
-    units = BriefUnits(findings, brief_of(findings, len, 10_000), None)
+    result = desk.search("How often does the ferry run?")
+    units = ContextUnits(result, context_of(result, len, 10_000), None)
     assert units.holding(["ferry   --every 20"]) is not None
     assert units.holding(["ferry --every 30"]) is None
 
@@ -301,7 +301,7 @@ def test_markdown_and_code_come_through_as_they_are(modelled: Callable[..., Desk
     assert "```\n  ferry --every 20\n```\n[" in answer.text
     assert "- The lift takes 60 tonnes. [" in answer.text
     assert "cat" not in answer.text
-    assert [one.words for one in answer.unsupported] == ["- The cat sleeps."]
+    assert [one.sentence for one in answer.unsupported] == ["- The cat sleeps."]
     assert answer.tokens.estimated
 
 
@@ -343,7 +343,7 @@ def test_every_fault_is_known_to_the_verb(yonder: Callable[..., Ran], tmp_path: 
 
 
 def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
-    turns = Turns(tmp_path, max_concurrent=2, max_per_minute=0)
+    turns = RateLimit(tmp_path, max_concurrent=2, max_per_minute=0)
     under_way, most = 0, 0
     guard = threading.Lock()
 
@@ -367,7 +367,7 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
         pass  # two at once it does take
     cancel = threading.Event()
     cancel.set()
-    one = Turns(tmp_path, max_concurrent=1, max_per_minute=0)
+    one = RateLimit(tmp_path, max_concurrent=1, max_per_minute=0)
     with one.turn(), pytest.raises(CancelledError), one.turn(cancel):
         pass
 
@@ -375,7 +375,7 @@ def test_no_more_are_under_way_than_a_server_takes(tmp_path: Path) -> None:
 def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None:
     began = time.monotonic()
     for _ in range(3):
-        with Turns(tmp_path, max_concurrent=0, max_per_minute=600).turn():
+        with RateLimit(tmp_path, max_concurrent=0, max_per_minute=600).turn():
             pass
     assert time.monotonic() - began >= 0.19
     (tmp_path / "next").write_text("9e99")  # a clock that was wrong
@@ -383,7 +383,7 @@ def test_requests_are_spaced_over_all_who_share_a_folder(tmp_path: Path) -> None
     threading.Timer(0.1, cancel.set).start()
     with (
         pytest.raises(CancelledError),
-        Turns(tmp_path, max_concurrent=0, max_per_minute=1).turn(cancel),
+        RateLimit(tmp_path, max_concurrent=0, max_per_minute=1).turn(cancel),
     ):
         pass
 
@@ -414,7 +414,7 @@ def test_an_answer_that_is_interrupted_ends_at_once_and_is_paid_for(
         asking = subprocess.Popen(
             command, cwd=desk.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
         )
-        assert _Endless.asked.wait(HANGS)
+        assert _Endless.query.wait(HANGS)
         time.sleep(0.3)  # some pieces come
         asking.send_signal(signal.SIGINT)
         out, err = asking.communicate(timeout=HANGS)

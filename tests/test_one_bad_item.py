@@ -15,7 +15,7 @@ from yonder_lantern.desk.collector import Collector
 from yonder_lantern.index import Preparer
 from yonder_lantern.index.building import SegmentBuilder
 from yonder_lantern.index.store import DocumentStore
-from yonder_lantern.ingest.executors import readers
+from yonder_lantern.ingest.executors import processes
 from yonder_lantern.ingest.sources import HeldSource
 from yonder_lantern.ingest.sources.folder import FolderSource
 
@@ -56,7 +56,7 @@ def about(*arguments: Any, **_: Any) -> str:
 
 STAGES: dict[str, tuple[Any, str, Callable[..., str]]] = {
     "read the item": (Collector, "_contents", about),
-    "hand it to a process": (readers.Readers, "read", about),
+    "hand it to a process": (processes.Readers, "read", about),
     "put it into the index": (Collector, "_put", lambda _, taken, *__: taken.seen.item.id),
     "cut it": (Collector, "cut", about),
     "prepare it": (Preparer, "prepare", about),

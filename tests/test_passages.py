@@ -13,7 +13,7 @@ from conftest import SCANNED, needs
 from yonder_lantern.core import BlockKind, Document, Item, Stamp
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.ingest.formats import Formats, read_document
-from yonder_lantern.ingest.passages import cut, lead_of
+from yonder_lantern.ingest.passages import context_header, cut
 from yonder_lantern.text import count_tokens, sentences
 
 DEMO = sorted((DEMO_FOLDER / "documents").rglob("*.*"))
@@ -96,8 +96,8 @@ def test_the_lead_holds_title_headings_and_header_row() -> None:
     )
     passages = cut(document, tokens=60, overlap=0)
     assert len(passages) > 3
-    assert lead_of(document, passages[0].block, passages[0].start) == "Tariff"
+    assert context_header(document, passages[0].block, passages[0].start) == "Tariff"
     assert (
-        lead_of(document, passages[2].block, passages[2].start)
+        context_header(document, passages[2].block, passages[2].start)
         == "Tariff\nBerths\n| Where | Charge |"
     )

@@ -1,4 +1,4 @@
-"""Pictures described by a service, in documents and in questions; answers spoken."""
+"""Images described by a service, in documents and in questions; answers spoken."""
 
 from __future__ import annotations
 
@@ -13,25 +13,25 @@ import pytest
 
 from conftest import Ran, needs
 from yonder_lantern import Desk
-from yonder_lantern.core import CallError, Item, OutsideError, SettingsError
+from yonder_lantern.core import CallError, Item, ServiceError, SettingsError
 from yonder_lantern.desk.image_describer import Describer
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
-from yonder_lantern.platform.simulated.image_service import picture_service, with_description
+from yonder_lantern.platform.simulated.image_service import image_service, with_description
 
 MakeDesk = Callable[..., Desk]
 BUOY = "A yellow buoy with a cross on top, anchored off the slipway."
 SETTINGS = """
 [gather]
-picture_service = "eyes"
+image_service = "eyes"
 max_price = "1"
-[outside.eyes]
+[service.eyes]
 address = "{address}"
 price = "0.02"
 max_attempts = 1
 """
 
 
-def picture(words: str = "", size: tuple[int, int] = (80, 60)) -> bytes:
+def image(words: str = "", size: tuple[int, int] = (80, 60)) -> bytes:
     from PIL import Image
 
     out = io.BytesIO()
@@ -40,7 +40,7 @@ def picture(words: str = "", size: tuple[int, int] = (80, 60)) -> bytes:
 
 
 def files() -> dict[str, str | bytes]:
-    return {"buoy.png": picture(BUOY), "ferry.md": "# Ferry\n\nThe ferry runs every hour.\n"}
+    return {"buoy.png": image(BUOY), "ferry.md": "# Ferry\n\nThe ferry runs every hour.\n"}
 
 
 def _must_not_read(_: object, item: Item) -> Item:
@@ -48,16 +48,16 @@ def _must_not_read(_: object, item: Item) -> Item:
 
 
 def test_what_a_picture_shows_is_found_and_cited_and_paid_for_once(make_desk: MakeDesk) -> None:
-    with picture_service() as address:
+    with image_service() as address:
         desk = make_desk(files(), SETTINGS.format(address=address))
         preview = desk.gather(dry_run=True)
-        assert "1 picture to describe, price 0.0200 EUR" in " ".join(preview.notices)
+        assert "1 image to describe, price 0.0200 EUR" in " ".join(preview.notices)
         report = desk.gather()
     assert (report.added, report.failed) == (2, 0)
     assert str(report.price) == "0.0200 EUR"
     answer = desk.ask("What is anchored off the slipway?")
-    assert [one.words for one in answer.citations] == [BUOY]
-    assert "what it shows" in str(answer.citations[0].place)
+    assert [one.quote for one in answer.citations] == [BUOY]
+    assert "what it shows" in str(answer.citations[0].location)
     for path in (desk.folder / "documents").iterdir():
         os.utime(path, (1e9, 1e9))  # settled long ago
     assert desk.gather().nothing_to_do
@@ -69,7 +69,7 @@ def test_what_a_picture_shows_is_found_and_cited_and_paid_for_once(make_desk: Ma
 
 
 def test_a_price_that_may_not_be_spent_leaves_the_picture_out(make_desk: MakeDesk) -> None:
-    with picture_service() as address:
+    with image_service() as address:
         settings = SETTINGS.format(address=address).replace('"1"', '"0.01"')
         report = make_desk(files(), settings).gather()
     assert (report.added, report.failed) == (1, 1)
@@ -79,7 +79,7 @@ def test_a_price_that_may_not_be_spent_leaves_the_picture_out(make_desk: MakeDes
 def test_a_service_that_is_set_later_is_asked_then(make_desk: MakeDesk) -> None:
     desk = make_desk(files())
     assert desk.gather().failed == 1  # no words are to be made out
-    with picture_service() as address:
+    with image_service() as address:
         (desk.folder / "yonder.toml").write_text(SETTINGS.format(address=address))
         assert Desk.open(desk.folder).gather().added == 1
 
@@ -95,8 +95,8 @@ def test_a_service_that_fails_fails_its_pictures_alone(make_desk: MakeDesk) -> N
         desk = make_desk(files(), SETTINGS.format(address=address))
         report = desk.gather()
         assert (report.added, report.failed) == (1, 1)
-        with pytest.raises(OutsideError, match="no text at /text"):
-            desk.describe(picture(BUOY))
+        with pytest.raises(ServiceError, match="no text at /text"):
+            desk.describe(image(BUOY))
     with pytest.raises(SettingsError, match="there is no service 'ears'"):
         make_desk({}, '[gather]\npicture_service = "ears"\n', "other").gather()
 
@@ -106,24 +106,24 @@ def test_a_question_may_carry_a_picture(
 ) -> None:
     text = "# Marks\n\nA yellow buoy with a cross marks a place to keep clear of.\n"
     shown = tmp_path / "seen.png"
-    shown.write_bytes(picture("a yellow buoy with a cross"))
-    with picture_service() as address:
+    shown.write_bytes(image("a yellow buoy with a cross"))
+    with image_service() as address:
         desk = make_desk({"marks.md": text, **files()}, SETTINGS.format(address=address))
         desk.gather()
-        (first, *_) = desk.find("What does it mark?", picture=shown)
+        (first, *_) = desk.find("What does it mark?", image=shown)
         assert first.document == "documents/marks.md"
-        ran = yonder("ask", "What does it mark?", "--picture", str(shown), "--json",
+        ran = yonder("ask", "What does it mark?", "--image", str(shown), "--json",
                      cwd=desk.folder)  # fmt: skip
         assert ran.status == 0, ran.err
         assert "keep clear" in ran.json["text"]
         with pytest.raises(CallError, match="cannot be read"):
-            desk.ask("What is it?", picture=tmp_path / "none.png")
-        with pytest.raises(OutsideError, match="status 415"):
-            desk.ask("What is it?", picture=b"no picture")
+            desk.ask("What is it?", image=tmp_path / "none.png")
+        with pytest.raises(ServiceError, match="status 415"):
+            desk.ask("What is it?", image=b"no image")
     bare = make_desk({"marks.md": text}, "", "bare")
     bare.gather()
-    with pytest.raises(SettingsError, match="no service describes pictures"):
-        bare.ask("What is it?", picture=shown)
+    with pytest.raises(SettingsError, match="no service describes images"):
+        bare.ask("What is it?", image=shown)
 
 
 def test_alternative_texts_of_office_files_are_read(make_desk: MakeDesk) -> None:
@@ -132,12 +132,12 @@ def test_alternative_texts_of_office_files_are_read(make_desk: MakeDesk) -> None
 
     word, slides = io.BytesIO(), io.BytesIO()
     document = docx.Document()
-    document.add_picture(io.BytesIO(picture()))
+    document.add_picture(io.BytesIO(image()))
     document.inline_shapes[0]._inline.docPr.set("descr", "The crane before it was painted.")
     document.save(word)
     show = pptx.Presentation()
     slide = show.slides.add_slide(show.slide_layouts[6])
-    shape = slide.shapes.add_picture(io.BytesIO(picture()), 0, 0)
+    shape = slide.shapes.add_picture(io.BytesIO(image()), 0, 0)
     shape._element.nvPicPr.cNvPr.set("descr", "The gate, seen from the mole.")
     show.save(slides)
     desk = make_desk({"a.docx": word.getvalue(), "b.pptx": slides.getvalue()})
@@ -151,32 +151,32 @@ SIGN = "A sign in the corner."
 
 
 def office_files() -> dict[str, bytes]:
-    """A report and slides with a picture each, a sign that is too small, and one with words."""
+    """A report and slides with an image each, a sign that is too small, and one with words."""
     import docx
     import pptx
 
     word, slides = io.BytesIO(), io.BytesIO()
     report = docx.Document()
     report.add_paragraph("Where boats are kept away from the slipway.")
-    report.add_picture(io.BytesIO(picture(BUOY)))
-    report.add_picture(io.BytesIO(picture(SIGN, (20, 20))))
+    report.add_picture(io.BytesIO(image(BUOY)))
+    report.add_picture(io.BytesIO(image(SIGN, (20, 20))))
     report.add_paragraph("The rest of the report is about ropes.")
-    report.add_picture(io.BytesIO(picture(BUOY)))  # again: it is told once
+    report.add_picture(io.BytesIO(image(BUOY)))  # again: it is told once
     report.save(word)
     show = pptx.Presentation()
     slide = show.slides.add_slide(show.slide_layouts[6])
-    slide.shapes.add_picture(io.BytesIO(picture("The mole with its green light.")), 0, 0)
-    said = slide.shapes.add_picture(io.BytesIO(picture("not asked for")), 0, 0)
+    slide.shapes.add_picture(io.BytesIO(image("The mole with its green light.")), 0, 0)
+    said = slide.shapes.add_picture(io.BytesIO(image("not asked for")), 0, 0)
     said._element.nvPicPr.cNvPr.set("descr", "The gate, seen from the mole.")
     show.save(slides)
     return {"report.docx": word.getvalue(), "show.pptx": slides.getvalue()}
 
 
 def test_pictures_within_office_files_are_described_where_they_stand(make_desk: MakeDesk) -> None:
-    with picture_service() as address:
+    with image_service() as address:
         desk = make_desk(office_files(), SETTINGS.format(address=address))
         preview = desk.gather(dry_run=True)
-        assert "documents: 2 pictures within documents to describe" in preview.notices
+        assert "documents: 2 images within documents to describe" in preview.notices
         assert str(preview.price) == "0.0400 EUR"
         report = desk.gather()
     assert (report.added, report.failed, str(report.price)) == (2, 0, "0.0400 EUR")
@@ -188,9 +188,9 @@ def test_pictures_within_office_files_are_described_where_they_stand(make_desk: 
     assert SIGN not in word.text
     assert "not asked for" not in slides.text
     (cited,) = desk.ask("What is anchored off the slipway?").citations
-    assert (cited.words, str(cited.place)) == (BUOY, "paragraph 2, what the picture shows")
+    assert (cited.quote, str(cited.location)) == (BUOY, "paragraph 2, what the image shows")
     (cited,) = desk.ask("Which light does the mole have?").citations
-    assert str(cited.place) == "slide 1, what the picture shows"
+    assert str(cited.location) == "slide 1, what the image shows"
     again = desk.gather(rebuild=True)  # the service is gone: what it said is known
     assert (again.added, again.failed, again.price.amount) == (2, 0, 0)
 
@@ -201,9 +201,9 @@ def test_a_picture_that_is_not_described_costs_its_document_nothing(make_desk: M
         desk = make_desk(report, SETTINGS.format(address=address))
         first = desk.gather()
     assert (first.added, first.failed) == (1, 0)
-    assert "picture 1 in it is not described" in str(first.problems[0])
+    assert "image 1 in it is not described" in str(first.problems[0])
     assert desk.find("ropes")[0].document == "documents/report.docx"
-    with picture_service() as address:
+    with image_service() as address:
         (desk.folder / "yonder.toml").write_text(SETTINGS.format(address=address))
         assert Desk.open(desk.folder).gather().changed == 1  # it is tried again
     assert BUOY in Desk.open(desk.folder).document("documents/report.docx").text  # type: ignore[union-attr]
@@ -217,11 +217,11 @@ def test_a_document_of_nothing_but_pictures_that_may_not_be_paid_for_is_left_out
     show = pptx.Presentation()
     slide = show.slides.add_slide(show.slide_layouts[6])
     for words in ("The mole.", "The gate."):
-        shape = slide.shapes.add_picture(io.BytesIO(picture(words)), 0, 0)
+        shape = slide.shapes.add_picture(io.BytesIO(image(words)), 0, 0)
         shape._element.nvPicPr.cNvPr.set("descr", "")
     out = io.BytesIO()
     show.save(out)
-    with picture_service() as address:
+    with image_service() as address:
         dear = SETTINGS.format(address=address).replace('"1"', '"0.01"')
         desk = make_desk({"show.pptx": out.getvalue(), "a.md": "# A\n\nA quay."}, dear)
         report = desk.gather()
@@ -245,11 +245,11 @@ def test_pictures_on_the_pages_of_a_pdf_are_described(make_desk: MakeDesk) -> No
         report = desk.gather()
     assert (report.added, report.failed, str(report.price)) == (1, 0, "0.0200 EUR")
     (cited,) = desk.ask("What stands on a post?").citations
-    assert (cited.words, cited.place.pages) == ("A heron stands on a post.", (1, 1))
+    assert (cited.quote, cited.location.pages) == ("A heron stands on a post.", (1, 1))
 
 
 def pdf_with_picture() -> bytes:
-    """A page with a line of text and a picture of 60 by 60 dots."""
+    """A page with a line of text and an image of 60 by 60 dots."""
     drawn = b"BT /F 12 Tf 50 700 Td (Birds of the harbour.) Tj ET q 90 0 0 90 50 500 cm /P Do Q"
     dots = bytes(range(60)) * 60
     objects = [

@@ -70,9 +70,9 @@ def test_a_span_is_found_again_after_its_document_has_changed() -> None:
     moved = {"gate.html": f"New words. {text}", "other.html": text}
     for texts, file in (({"gate.html": text}, "gate.html"), (moved, "gate.html"),
                         ({"other.html": text}, "other.html")):  # fmt: skip
-        place = found_again(span, texts)
-        assert place is not None
-        assert (place[0], texts[file][place[1] : place[2]]) == (file, "22:00)")
+        location = found_again(span, texts)
+        assert location is not None
+        assert (location[0], texts[file][location[1] : location[2]]) == (file, "22:00)")
     assert found_again(span, {"gate.html": "The gate shuts at (23:00)."}) is None
 
 

@@ -12,17 +12,17 @@ import pytest
 
 from yonder_lantern import Desk
 from yonder_lantern.answer.answer_type import (
-    Wanted,
+    AnswerType,
     amounts_in,
+    answer_type,
     codes_in,
-    has_wanted,
+    has_answer_type,
     in_range,
-    wanted,
 )
 from yonder_lantern.answer.units import units_of
-from yonder_lantern.conversation import in_full
-from yonder_lantern.core import Asked, Findings
-from yonder_lantern.search import Finder, analyser, understand
+from yonder_lantern.conversation import full_question
+from yonder_lantern.core import Asked, SearchResult
+from yonder_lantern.search import Finder, analyser_for, parse_query
 from yonder_lantern.settings import FindSettings, WeightSettings
 from yonder_lantern.text import Analyser
 
@@ -36,19 +36,19 @@ def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
     documents = snapshot.store.documents(snapshot.live_rows())
     passages = {}
     english = Analyser("en")
-    from yonder_lantern.ingest.passages import cut, lead_of
+    from yonder_lantern.ingest.passages import context_header, cut
 
     for document in documents.values():
         if document.valid_until is not None:
             continue
         for passage in cut(document, tokens=180, overlap=30):
-            lead = lead_of(document, passage.block, passage.start)
+            context_header = context_header(document, passage.block, passage.start)
             text = document.text[passage.start : passage.end]
-            terms = Counter(english.terms(text) + english.terms(lead))
+            terms = Counter(english.terms(text) + english.terms(context_header))
             passages[document.id, passage.start] = terms
     mean = sum(sum(terms.values()) for terms in passages.values()) / len(passages)
     for question in ("Where is valve V-3?", "landing dues on fish", "how to moor a visiting yacht"):
-        asked = understand(question, ["en"], most=1000).terms
+        asked = parse_query(question, ["en"], most=1000).terms
         expected = {}
         for key, terms in passages.items():
             score = 0.0
@@ -63,7 +63,7 @@ def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
         alone = Desk.open(demo, settings={"find.join": False}, record=False)
         hits = alone.find(question, limit=500, stage="lexical")
         assert [hit.score for hit in hits] == sorted((hit.score for hit in hits), reverse=True)
-        found = {(hit.document, hit.start): hit.account.stages[0].score for hit in hits}
+        found = {(hit.document, hit.start): hit.breakdown.stages[0].score for hit in hits}
         assert found == pytest.approx(expected)
 
 
@@ -77,54 +77,54 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
     lengths = np.linalg.norm(own, axis=1)
     assert np.allclose(lengths[lengths > 0], 1, atol=1e-5)
     question = "When is the fuel berth open?"
-    terms = understand(question, ["en"], most=1000).terms
+    terms = parse_query(question, ["en"], most=1000).terms
     vector = snapshot.embedding.question(question, terms)
     settings = FindSettings(
         lexical_weight=0.3, document_share=0.0, weights=WeightSettings.none(), join=False
     )
-    findings = Finder(snapshot, settings).find(Asked(question, limit=30))
-    best = {stage.stage: stage.best for stage in findings.hits[0].account.stages}
-    for hit in findings.hits:
-        lexical, vectors = hit.account.stages
+    result = Finder(snapshot, settings).find(Asked(question, limit=30))
+    best = {stage.stage: stage.best for stage in result.hits[0].breakdown.stages}
+    for hit in result.hits:
+        lexical, vectors = hit.breakdown.stages
         expected = 0.3 * lexical.score / best["lexical"] + 0.7 * vectors.score / best["vector"]
         assert hit.score == pytest.approx(expected)
     cosines = sorted((own @ vector).tolist(), reverse=True)
-    top = max(hit.account.stages[1].score for hit in findings.hits)
+    top = max(hit.breakdown.stages[1].score for hit in result.hits)
     assert top == pytest.approx(max(c for c in cosines if c <= best["vector"] + 1e-5), abs=2e-6)
 
 
 @pytest.mark.parametrize(
     ("question", "kind", "yes", "no"),
     [
-        ("How long does an offer stand?", Wanted.DURATION, "for 14 days", "at the office"),
-        ("How often is it read?", Wanted.FREQUENCY, "every six months", "in six months"),
-        ("When does it open?", Wanted.DATE, "at 06:30", "in the hall"),
-        ("What does a yacht pay?", Wanted.MONEY, "27.00", "by the night"),
-        ("How many berths are there?", Wanted.NUMBER, "twelve of them", "some of them"),
-        ("When was it built?", Wanted.PAST, "in 1905", "on Mondays"),
-        ("How old is it?", Wanted.AGE, "the eldest is 87", "it is old"),
-        ("How far ahead must I ask?", Wanted.DURATION, "two weeks ahead", "every two weeks"),
-        ("How many steps has it?", Wanted.NUMBER, "142 steps", "some steps"),
-        ("How long is a swim?", Wanted.TIME_OR_LENGTH, "it takes a day", "two tides a day"),
-        ("Where is the pump?", Wanted.PLACE, "behind the Fish Quay", "it is broken"),
-        ("Wo steht die Pumpe?", Wanted.PLACE, "neben dem Turm", "sie ist kaputt"),
-        ("Why was it shut?", Wanted.REASON, "because of the wind", "on Monday"),
-        ("Who pays when fuel leaks?", Wanted.PERSON, "anybody", ""),
-        ("Who pays?", Wanted.PERSON, "anybody", ""),
-        ("What colour is the boat?", Wanted.COLOUR, "it is light blue", "it is light"),
-        ("What is the phone number?", Wanted.TELEPHONE, "ring 01632 960 100", "ring us on 16"),
-        ("What is your mail address?", Wanted.MAIL, "desk@port.example", "the port's desk"),
-        ("What is the licence number?", Wanted.MARK, "it is TB-14", "it is valid"),
-        ("What happens when it leaks?", Wanted.ANYTHING, "yes", ""),
-        ("Can I pay later?", Wanted.ANYTHING, "yes", ""),
+        ("How long does an offer stand?", AnswerType.DURATION, "for 14 days", "at the office"),
+        ("How often is it read?", AnswerType.FREQUENCY, "every six months", "in six months"),
+        ("When does it open?", AnswerType.DATE, "at 06:30", "in the hall"),
+        ("What does a yacht pay?", AnswerType.MONEY, "27.00", "by the night"),
+        ("How many berths are there?", AnswerType.NUMBER, "twelve of them", "some of them"),
+        ("When was it built?", AnswerType.PAST, "in 1905", "on Mondays"),
+        ("How old is it?", AnswerType.AGE, "the eldest is 87", "it is old"),
+        ("How far ahead must I ask?", AnswerType.DURATION, "two weeks ahead", "every two weeks"),
+        ("How many steps has it?", AnswerType.NUMBER, "142 steps", "some steps"),
+        ("How long is a swim?", AnswerType.TIME_OR_LENGTH, "it takes a day", "two tides a day"),
+        ("Where is the pump?", AnswerType.LOCATION, "behind the Fish Quay", "it is broken"),
+        ("Wo steht die Pumpe?", AnswerType.LOCATION, "neben dem Turm", "sie ist kaputt"),
+        ("Why was it shut?", AnswerType.REASON, "because of the wind", "on Monday"),
+        ("Who pays when fuel leaks?", AnswerType.PERSON, "anybody", ""),
+        ("Who pays?", AnswerType.PERSON, "anybody", ""),
+        ("What colour is the boat?", AnswerType.COLOUR, "it is light blue", "it is light"),
+        ("What is the phone number?", AnswerType.TELEPHONE, "ring 01632 960 100", "ring us on 16"),
+        ("What is your mail address?", AnswerType.MAIL, "desk@port.example", "the port's desk"),
+        ("What is the licence number?", AnswerType.MARK, "it is TB-14", "it is valid"),
+        ("What happens when it leaks?", AnswerType.ANYTHING, "yes", ""),
+        ("Can I pay later?", AnswerType.ANYTHING, "yes", ""),
     ],
 )
 def test_what_is_asked_for_is_told_by_the_question(
-    question: str, kind: Wanted, yes: str, no: str
+    question: str, kind: AnswerType, yes: str, no: str
 ) -> None:
-    assert wanted(question) is kind
-    assert has_wanted(kind, yes)
-    assert not no or not has_wanted(kind, no)
+    assert answer_type(question) is kind
+    assert has_answer_type(kind, yes)
+    assert not no or not has_answer_type(kind, no)
 
 
 def test_codes_amounts_and_ranges() -> None:
@@ -155,11 +155,11 @@ def test_codes_amounts_and_ranges() -> None:
     ],
 )
 def test_a_question_leans_on_the_turn_before_when_it_must(question: str, leans: bool) -> None:
-    assert bool(in_full(question, ["What does a yacht pay?"]).background) is leans
-    assert in_full(question, []).background == ""
+    assert bool(full_question(question, ["What does a yacht pay?"]).background) is leans
+    assert full_question(question, []).background == ""
 
 
-def findings_of(desk: Desk, question: str) -> Findings:
+def findings_of(desk: Desk, question: str) -> SearchResult:
     return Finder(desk.snapshot(), FindSettings()).find(Asked(question, limit=8))
 
 
@@ -174,7 +174,8 @@ def test_units_are_whole_and_know_what_stands_over_them(make_desk: MakeDesk) -> 
     )
     desk.gather()
     units = {
-        unit.text: unit for unit in units_of(findings_of(desk, "cash ice bring doors"), analyser)
+        unit.text: unit
+        for unit in units_of(findings_of(desk, "cash ice bring doors"), analyser_for)
     }
     assert list(units) == [
         "Not any longer.",
@@ -193,7 +194,7 @@ def test_units_are_whole_and_know_what_stands_over_them(make_desk: MakeDesk) -> 
 
 
 def test_words_of_the_turn_before_and_parts_of_codes_count_less() -> None:
-    terms = understand("And V-3?", ["en"], most=100, background="Where is the pump PU-4?").terms
+    terms = parse_query("And V-3?", ["en"], most=100, background="Where is the pump PU-4?").terms
     assert terms == {
         "pump": 0.5,
         "pu-4": 0.5,
@@ -203,5 +204,5 @@ def test_words_of_the_turn_before_and_parts_of_codes_count_less() -> None:
         "v": 0.3,
         "3": 0.3,
     }
-    asking = understand("What does UKC mean?", ["en"], most=100).terms
+    asking = parse_query("What does UKC mean?", ["en"], most=100).terms
     assert asking == {"ukc": 1.0, "mean": 0.3}

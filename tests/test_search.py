@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 
 from yonder_lantern import Desk
 from yonder_lantern.core import (
-    Asked,
     Block,
     BlockKind,
     CallError,
     Document,
     Origin,
     QuestionSetError,
+    ResolvedQuery,
 )
 from yonder_lantern.evaluation.measures import Ranked, rank_measures
 from yonder_lantern.evaluation.questions import Question, Span
@@ -104,7 +104,7 @@ def test_a_date_is_found_however_it_is_written(harbour: Desk) -> None:
     for written in ("2026-05-03", "May 3rd, 2026", "03.05.2026"):
         hit = harbour.find(f"closed {written}", limit=1)[0]
         assert hit.document == "notes/slip.md"
-        assert "2026-05-03" in {share.term for share in hit.account.stages[0].terms}
+        assert "2026-05-03" in {share.term for share in hit.breakdown.stages[0].terms}
 
 
 def test_what_only_asks_stands_below_what_tells(harbour: Desk) -> None:
@@ -116,15 +116,15 @@ def test_why_not_adds_up_and_says_what_is_missing(harbour: Desk) -> None:
     told = harbour.explain("When is the slipway closed?", "notes/hm.md", limit=2)
     assert told.allowed
     assert set(told.missing) == {"slipway", "closed"}
-    parts = [*told.account.stages, *told.account.features]
-    assert sum(part.share for part in parts) == pytest.approx(told.account.score, abs=1e-12)
+    parts = [*told.breakdown.stages, *told.breakdown.features]
+    assert sum(part.share for part in parts) == pytest.approx(told.breakdown.score, abs=1e-12)
     assert told.rank is not None
     assert told.rank > 2
     first = harbour.explain("When is the slipway closed?", "notes/slip.md")
     assert first.rank == 1
     hit = harbour.find("When is the slipway closed?", limit=1)[0]
-    assert first.account.score == pytest.approx(hit.score)
-    assert any(one.asked == "slipway" and one.told == "slipway" for one in first.nearest)
+    assert first.breakdown.score == pytest.approx(hit.score)
+    assert any(one.query == "slipway" and one.told == "slipway" for one in first.nearest)
     left_out = harbour.explain("slipway", "notes/slip.md", where="title = 'Office'")
     assert not left_out.allowed
     assert left_out.rank is None
@@ -134,11 +134,11 @@ def test_why_not_adds_up_and_says_what_is_missing(harbour: Desk) -> None:
 
 def test_one_stage_alone_gives_its_own_scores(harbour: Desk) -> None:
     lexical = harbour.find("slipway repairs", stage="lexical")
-    assert [len(hit.account.stages) for hit in lexical] == [1] * len(lexical)
+    assert [len(hit.breakdown.stages) for hit in lexical] == [1] * len(lexical)
     assert lexical[0].score == 1
     vector = harbour.find("slipway repairs", stage="vector")
-    assert {stage.stage for hit in vector for stage in hit.account.stages} == {"vector"}
-    assert not any(hit.account.features for hit in vector)
+    assert {stage.stage for hit in vector for stage in hit.breakdown.stages} == {"vector"}
+    assert not any(hit.breakdown.features for hit in vector)
 
 
 def test_what_is_like_a_passage_is_found_without_itself(harbour: Desk) -> None:
@@ -160,7 +160,7 @@ def test_touching_passages_are_joined_and_neighbours_shown(make_desk: MakeDesk) 
     for hit in joined:
         assert len(hit.joined) <= 3
         assert hit.start == min([hit.start, *(start for start, _ in hit.joined)])
-    apart = Desk.open(desk.folder, settings={"find.join": False, "find.window": 1})
+    apart = Desk.open(desk.folder, settings={"find.join": False, "find.neighbours": 1})
     hits = apart.find("Gauge 6", limit=3)
     assert not any(hit.joined for hit in hits)
     text = (desk.folder / "documents" / "log.md").read_text()
@@ -200,7 +200,7 @@ def test_fusion_by_ranks_adds_up_too(harbour: Desk) -> None:
     ranked = Desk.open(harbour.folder, settings={"find.fusion": "ranks"})
     for hit in ranked.find("Where do boats launch?"):
         total = 0.0
-        for part in (*hit.account.stages, *hit.account.features):
+        for part in (*hit.breakdown.stages, *hit.breakdown.features):
             total += part.share
         assert hit.score == total
 
@@ -209,7 +209,7 @@ def test_a_long_document_is_looked_at_from_its_beginning_to_its_end(make_desk: M
     parts = [f"# Part {n}\n\n{'The crane lifts hull ' * 30}number {n}." for n in range(75)]
     desk = make_desk({"long.md": "\n\n".join(parts), "short.md": "# Quay\n\nThe quay is open."})
     desk.gather()
-    search = Search(desk.snapshot(), desk.settings.find, Asked("crane number 74"))
+    search = Search(desk.snapshot(), desk.settings.find, ResolvedQuery("crane number 74"))
     layout = desk.snapshot().layout
     first, last = (own.tolist() for own in layout.bounds_of(np.arange(2)))
     assert max(last[0] - first[0], last[1] - first[1]) > 64
@@ -296,7 +296,7 @@ def document(text: str, kinds: list[tuple[BlockKind, str]]) -> Document:
         at += len(part)
     return Document(
         id="a/b", source="a", key="b", version="v", title="T", language="en", format="text",
-        text=text, blocks=tuple(blocks), origin=Origin(), details={},
+        text=text, blocks=tuple(blocks), origin=Origin(), metadata={},
         audience=frozenset({"public"}),
     )  # fmt: skip
 
@@ -381,7 +381,7 @@ class Judged:
 
 def judged(count: int) -> tuple[list[Question], list[list[list[Span]]]]:
     questions = [
-        Question(id=str(n % 20), question="?", kind="plain", split="held" if n % 5 == 0 else "fit")
+        Question(id=str(n % 20), question="?", kind="plain", split="test" if n % 5 == 0 else "fit")
         for n in range(count)
     ]
     return questions, [[[Span(f"d{question.id}", 0, 10, 1)]] for question in questions]

@@ -121,7 +121,7 @@ def test_a_secret_stands_only_where_it_is_sent(
     for text, key in (
         ('[desk]\nname = "${KEY}"\n', "desk.name"),
         ('[[source]]\nname = "a"\nfolder = "${KEY}"\n', "source.folder"),
-        ('[answer]\nmanner = "${KEY}"\n', "answer.manner"),
+        ('[answer]\nmanner = "${KEY}"\n', "answer.tone"),
     ):
         (tmp_path / "yonder.toml").write_text(text)
         with pytest.raises(SettingsError, match=key):

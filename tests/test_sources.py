@@ -74,7 +74,7 @@ def repository(tmp_path: Path) -> Path:
             "README.md": "# Tide tools\n\nTools for tide tables.",
             "docs/use guide.md": "# Guide\n\nTurn the wheel slowly.",
             "docs/deep/notes.txt": "Notes\n\nThe wheel squeaks in frost.",
-            "src/wheel.py": '"""Turns the wheel."""\n\n\ndef turn() -> int:\n    return 3\n',
+            "src/wheel.py": '"""Turn the wheel."""\n\n\ndef turn() -> int:\n    return 3\n',
             "secret/server.key": "key",
             ".hidden/x.md": "hidden",
         },
@@ -100,12 +100,12 @@ def test_a_repository_gives_its_files_and_an_outline(make_desk: MakeDesk, reposi
     ]
     outline = desk.document("code/(outline).md")
     assert outline is not None
-    assert "- src/wheel.py: Turns the wheel." in outline.text
+    assert "- src/wheel.py: Turn the wheel." in outline.text
     assert "- docs/use guide.md: Guide" in outline.text
     readme = desk.document("code/README.md")
     assert readme is not None
-    assert readme.details["commit"] == git(repository, "rev-parse", "HEAD")
-    assert readme.details["path"] == "README.md"
+    assert readme.metadata["commit"] == git(repository, "rev-parse", "HEAD")
+    assert readme.metadata["path"] == "README.md"
 
 
 def test_a_new_commit_touches_only_the_files_it_changed(
@@ -187,7 +187,7 @@ def test_rows_become_documents_with_typed_details(make_desk: MakeDesk) -> None:
     crane = desk.document("lifts/CR-01")
     assert crane is not None
     assert (crane.title, crane.text) == ("Lift CR-01", "The quay crane lifts 1.5 t.")
-    assert crane.details == {
+    assert crane.metadata == {
         "code": "CR-01",
         "what": "quay crane",
         "load": 1.5,
@@ -195,7 +195,7 @@ def test_rows_become_documents_with_typed_details(make_desk: MakeDesk) -> None:
         "safe": True,
         "post": "007",
     }
-    assert str(desk.find("quay crane", limit=1)[0].place) == "row 2"
+    assert str(desk.find("quay crane", limit=1)[0].location) == "row 2"
     changed = [row.copy() for row in ROWS]
     changed[2][2] = "10"
     put_csv(desk, [*changed, ["CR-03", "mast crane", "0.4", "2026-03-11", "yes", "021"]])
@@ -345,8 +345,8 @@ def test_a_real_postgresql_database_is_read_and_may_go_away(
     assert desk.gather().added == 3000
     berth = desk.document("berths/B-4")
     assert berth is not None
-    assert berth.details["since"] == "2026-01-05"
-    assert berth.details["metres"] in (6, 6.0, "6.0")
+    assert berth.metadata["since"] == "2026-01-05"
+    assert berth.metadata["metres"] in (6, 6.0, "6.0")
     with psycopg.connect(address) as connection:
         connection.execute("UPDATE berths SET what = 'shut' WHERE code = 'B-7'")
         connection.execute("DELETE FROM berths WHERE code = 'B-8'")
@@ -386,7 +386,7 @@ def test_a_programs_documents_stay_until_it_says_otherwise(make_desk: MakeDesk) 
     assert len(ids(desk)) == 4
     third = desk.document("notes/three")
     assert third is not None
-    assert third.title == "Third" or third.details["title"] == "Third"
+    assert third.title == "Third" or third.metadata["title"] == "Third"
     assert desk.gather(items={"one.md": held["one.md"]}, source="notes").removed == 2
     assert desk.gather(items={}, source="notes").removed == 1
     with pytest.raises(CallError, match="in the settings"):
@@ -518,7 +518,7 @@ def test_rules_say_what_documents_do_not(make_desk: MakeDesk) -> None:
     old = desk.document("documents/2025-a.md")
     assert old is not None
     assert old.audience == {"crew"}
-    assert (old.details["year"], old.details["office"]) == (2025, "quay")
+    assert (old.metadata["year"], old.metadata["office"]) == (2025, "quay")
     assert [hit.document for hit in desk.find("dues", as_of="2026-05-01")] == [
         "documents/2026-a.md"
     ]

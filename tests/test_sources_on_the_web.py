@@ -10,7 +10,7 @@ import pytest
 
 from serving import Page, Served, serve
 from yonder_lantern import Desk
-from yonder_lantern.core import CancelledError, GatherReport, OutsideError, SourceError
+from yonder_lantern.core import CancelledError, GatherReport, ServiceError, SourceError
 from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.platform.http import Client
 from yonder_lantern.platform.http.addresses import allowed_address
@@ -86,15 +86,15 @@ def test_a_site_is_followed_within_its_path_rules_and_depth(
         "pages/docs/index",
         "pages/docs/plan.txt",
     ]
-    assert "/docs/secret.html" not in web.asked
-    assert "/other/far.html" not in web.asked
+    assert "/docs/secret.html" not in web.query
+    assert "/other/far.html" not in web.query
     found = desk.document("pages/docs/index")
     assert found is not None
     assert "Menu" not in found.text
-    assert found.details["address"] == f"{web.address}/docs/"
+    assert found.metadata["address"] == f"{web.address}/docs/"
     linked = desk.document("pages/docs/plan.txt")
     assert linked is not None
-    assert linked.details["linked"] == ["pages/docs/index"]
+    assert linked.metadata["linked"] == ["pages/docs/index"]
     hit = desk.find("plan of the quay", limit=1)[0]
     assert hit.linked == ("pages/docs/index",)
 
@@ -103,7 +103,7 @@ def test_a_site_that_never_ends_stops_at_its_limit(make_desk: MakeDesk, web: Ser
     small_site(web)
     desk = make_desk({}, site(web, "depth = 50\npages = 12"))
     assert 5 < desk.gather().added <= 12
-    assert len(web.asked) <= 13  # the robots rules too
+    assert len(web.query) <= 13  # the robots rules too
 
 
 def test_only_changed_pages_are_sent_again_and_gone_ones_go(
@@ -114,7 +114,7 @@ def test_only_changed_pages_are_sent_again_and_gone_ones_go(
     assert desk.gather().added == 4
     web.put("/docs/gate.html", "<h1>Gate</h1><p>The gate opens at high water now.</p>")
     del web.pages["/docs/plan.txt"]
-    web.asked.clear()
+    web.query.clear()
     report = gathered(desk)
     assert (report.changed, report.unchanged, report.removed, report.failed) == (1, 2, 1, 0)
     assert set(web.unchanged) == {"/docs/", "/docs/fuel.html"}
@@ -124,11 +124,11 @@ def test_an_interrupted_crawl_is_no_failure_of_its_pages(make_desk: MakeDesk, we
     small_site(web)
     desk = make_desk({}, site(web, "depth = 1"))
     assert desk.gather().added == 4
-    web.asked.clear()
+    web.query.clear()
 
     class Soon:
         def is_set(self) -> bool:
-            return len(web.asked) > 0
+            return len(web.query) > 0
 
     with pytest.raises(CancelledError):
         Desk.open(desk.folder).gather(cancel=Soon())
@@ -182,7 +182,7 @@ def test_slow_and_endless_replies_are_cut_off(web: Served) -> None:
     web.put("/slow", "slow " * 100, slow=3.0)
     web.put("/long", "long " * 10_000)
     with Client(private_hosts=[web.host], timeout=0.5, most_bytes=1000, max_attempts=1) as client:
-        with pytest.raises(OutsideError, match="no reply"):
+        with pytest.raises(ServiceError, match="no reply"):
             client.get(f"{web.address}/slow")
         with pytest.raises(Exception, match="longer than"):
             client.get(f"{web.address}/long")
@@ -198,12 +198,12 @@ def test_slow_and_endless_replies_are_cut_off(web: Served) -> None:
     ],
 )
 def test_private_addresses_are_refused_unless_named(host: str) -> None:
-    with pytest.raises(OutsideError, match="private") as caught:
+    with pytest.raises(ServiceError, match="private") as caught:
         allowed_address(host, 80, [])
     assert "private_hosts" in caught.value.remedy
     assert allowed_address(host, 80, [host])
     assert allowed_address(host, 80, [f"{host}:80"])
-    with pytest.raises(OutsideError):
+    with pytest.raises(ServiceError):
         allowed_address(host, 81, [f"{host}:80"])
 
 
@@ -213,10 +213,10 @@ def test_a_redirect_to_a_private_address_is_not_followed(web: Served) -> None:
         web.pages["/out"] = Page(status=302, headers={"location": f"{other.address}/inside"})
         with (
             Client(private_hosts=[web.host]) as client,
-            pytest.raises(OutsideError, match="private"),
+            pytest.raises(ServiceError, match="private"),
         ):
             client.get(f"{web.address}/out")
-        assert other.asked == []
+        assert other.query == []
 
 
 def test_a_sitemap_lists_pages_and_may_declare_no_entities(
@@ -268,7 +268,7 @@ def test_entries_are_kept_when_they_leave_the_feed_and_versioned_when_they_chang
     assert desk.gather().added == 2
     first = desk.document("news/1")
     assert first is not None
-    assert first.details["updated"] == "2026-10-01T08:00:00+00:00"
+    assert first.metadata["updated"] == "2026-10-01T08:00:00+00:00"
     assert "x()" not in first.text
     put_feed(web, (2, "The slip is open."), (3, "Fog is likely."))
     report = gathered(desk)
@@ -324,7 +324,7 @@ def test_a_source_is_asked_again_only_when_it_is_older_than_it_may_be(
     desk.gather()
     put_feed(web, (2, "The slip is shut."))
     assert gathered(desk).unchanged == 1
-    assert web.asked == ["/feed"]
+    assert web.query == ["/feed"]
     assert desk.gather(sources=["news"]).added == 1  # named: asked all the same
 
 
@@ -345,10 +345,10 @@ def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age
     (desk.folder / "yonder.toml").write_text(feed(web, stale.replace("0s", "1h")))
     web.put("/feed", "down", status=500)
     later = Desk.open(desk.folder)
-    web.asked.clear()
+    web.query.clear()
     for _ in range(3):
         assert "works again" in later.ask("Does the crane on the east quay work?").text
-    assert web.asked == ["/feed"]  # tried once, not before every answer
+    assert web.query == ["/feed"]  # tried once, not before every answer
 
 
 # -- recordings
@@ -357,7 +357,7 @@ def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age
 def hearing(address: str, more: str = "") -> str:
     return (
         '[[source]]\nname = "talks"\nrecordings = "talks"\ntranscription = "hearing"\n'
-        f'{more}\n[outside.hearing]\naddress = "{address}"\nprice = "3.6"\nmax_attempts = 1\n'
+        f'{more}\n[service.hearing]\naddress = "{address}"\nprice = "3.6"\nmax_attempts = 1\n'
         'fields = { words = "{words}" }\n[gather]\nmax_price = "1"\n'
     )
 
@@ -386,7 +386,7 @@ def test_a_recording_is_transcribed_once_within_the_price_allowed(
     document = desk.document("talks/storm.wav")
     assert document is not None
     assert "ebony Bank" in document.text
-    assert document.details["speakers"] == ["Harbour master", "Coxswain"]
+    assert document.metadata["speakers"] == ["Harbour master", "Coxswain"]
     right = hearing(address, 'corrections = { "ebony bank" = "Ebbing Bank" }')
     (desk.folder / "yonder.toml").write_text(right)
     assert gathered(desk).changed == 1  # and the service is no longer there: nothing was asked
@@ -396,7 +396,7 @@ def test_a_recording_is_transcribed_once_within_the_price_allowed(
     assert difference.words == "ebony Bank"
     assert document.text[difference.start : difference.end] == "Ebbing Bank"
     hit = desk.find("yacht near Ebbing Bank", limit=1)[0]
-    assert str(hit.place) == "00:00:01-00:00:57"
+    assert str(hit.location) == "00:00:01-00:00:57"
 
 
 def test_a_service_that_is_down_costs_only_its_recording(make_desk: MakeDesk) -> None:
@@ -413,7 +413,7 @@ def test_a_service_that_is_down_costs_only_its_recording(make_desk: MakeDesk) ->
 
 
 def test_a_source_without_its_service_is_explained(make_desk: MakeDesk) -> None:
-    desk = make_desk({}, hearing("http://127.0.0.1:9/").replace("outside.hearing", "outside.other"))
+    desk = make_desk({}, hearing("http://127.0.0.1:9/").replace("service.hearing", "service.other"))
     put_recording(desk, "storm.wav")
     with pytest.raises(Exception, match="there is no service 'hearing'"):
         desk.gather()

@@ -20,23 +20,18 @@ from yonder_lantern.interface.cli.main import yonder
 ROOT = Path(yonder_lantern.__file__).parent
 # From the ground up. A package imports from those before it; the ground's own order counts too.
 LAYERS = [
-    "records",
-    "archives",
-    "storage",
+    "core",
     "text",
     "settings",
-    "outside",
-    "sources",
-    "formats",
-    "passages",
+    "platform",
+    "ingest",
     "embedding",
-    "house_rules",
+    "policy",
     "index",
-    "reading",
-    "find",
+    "search",
     "answer",
     "conversation",
-    "tracing",
+    "observe",
     "evaluation",
     "demo",
     "desk",
@@ -116,7 +111,7 @@ def test_the_parts_of_a_query_are_listed_once() -> None:
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
             if isinstance(node, ast.FunctionDef):
                 named = {one.arg for one in (*node.args.args, *node.args.kwonlyargs)}
-                if len(named & {"earlier", "choices", "where", "picture"}) > 1:
+                if len(named & {"earlier", "choices", "where", "image"}) > 1:
                     listing.append(f"{path.relative_to(ROOT)}:{node.lineno} {node.name}")
     assert not listing
 
@@ -128,7 +123,7 @@ def test_verbs_that_take_a_question_shape_it_alike(verb: str) -> None:
         for option in yonder.get_command(click.Context(yonder), verb).params
         for name in option.opts
     }
-    assert {"--where", "--earlier", "--picture", "--audience", "--as-of"} <= offered
+    assert {"--where", "--earlier", "--image", "--audience", "--as-of"} <= offered
 
 
 def test_every_call_that_takes_a_question_takes_a_query() -> None:

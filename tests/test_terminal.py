@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from conftest import call_yonder
 from yonder_lantern import Desk
-from yonder_lantern.interface import terminal
+from yonder_lantern.interface.cli import terminal
 from yonder_lantern.text import one_line, visible
 
 MakeDesk = Callable[..., Desk]

@@ -16,7 +16,7 @@ from conftest import Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer import shape_of
 from yonder_lantern.answer.extraction.field_values import from_cell
-from yonder_lantern.core import CallError, OutsideError
+from yonder_lantern.core import CallError, ServiceError
 from yonder_lantern.platform.simulated.model import model_service
 
 PLANT = """---
@@ -67,8 +67,8 @@ def test_fields_come_from_the_row_that_is_asked_about(plant: Desk) -> None:
     document = plant.document("documents/plant.md")
     assert document is not None
     for one in filled.citations:
-        assert document.text[one.start : one.end] == one.words
-        assert "CR-7" in one.words
+        assert document.text[one.start : one.end] == one.quote
+        assert "CR-7" in one.quote
     assert plant.traces.last()["id"] == filled.trace
 
 
@@ -150,7 +150,7 @@ def test_a_models_fields_stay_only_if_the_passages_say_them(
     assert len(list(desk.costs.entries())) == tries
     assert bool(filled.unsupported) == (value is None)
     if value is not None:
-        assert filled.citations[0].words == "A crane needs 3 hours of notice in winter."
+        assert filled.citations[0].quote == "A crane needs 3 hours of notice in winter."
 
 
 def test_a_model_that_never_fits_the_schema_is_an_error(plant: Desk) -> None:
@@ -158,7 +158,7 @@ def test_a_model_that_never_fits_the_schema_is_an_error(plant: Desk) -> None:
     with model_service() as address:
         (plant.folder / "yonder.toml").write_text('[answer]\nmodel = "model.toml"\n')
         (plant.folder / "model.toml").write_text(f'name = "m"\naddress = "{address}"\n')
-        with pytest.raises(OutsideError, match=r"does not fit the schema: \$.notice"):
+        with pytest.raises(ServiceError, match=r"does not fit the schema: \$.notice"):
             Desk.open(plant.folder).fill("How much notice does a crane need?", schema)
 
 
@@ -170,7 +170,7 @@ def test_house_rules_hold_for_fields(make_desk: Callable[..., Desk]) -> None:
     desk.gather()
     filled = desk.fill("yard", an_object(who=STRING, mail=STRING))
     assert "saltgarth" not in json.dumps(filled.value)
-    assert all("@" not in one.words for one in filled.citations)
+    assert all("@" not in one.quote for one in filled.citations)
 
 
 def test_on_the_command_line(plant: Desk, tmp_path: Path, yonder: Callable[..., Ran]) -> None:

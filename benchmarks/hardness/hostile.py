@@ -67,7 +67,7 @@ def hostile(count: int) -> list[str]:
 
 
 def _pdf_bomb() -> bytes:
-    """A page whose picture says that it has 30,000 by 30,000 dots."""
+    """A page whose image says that it has 30,000 by 30,000 dots."""
     stream = zlib.compress(bytes(1000)) * 50
     parts = [
         b"<< /Type /Catalog /Pages 2 0 R >>",
@@ -86,8 +86,8 @@ def _pdf_bomb() -> bytes:
         out += b"%d 0 obj\n%s\nendobj\n" % (number, part)
     start = len(out)
     out += b"xref\n0 6\n0000000000 65535 f \n"
-    for place in places:
-        out += b"%010d 00000 n \n" % place
+    for location in places:
+        out += b"%010d 00000 n \n" % location
     out += b"trailer << /Size 6 /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF" % start
     return bytes(out)
 
@@ -137,7 +137,7 @@ _BOMBS: dict[str, Callable[[], bytes]] = {
         b"Content-Type: multipart/mixed; boundary=a\n\n"
         + b"--a\nContent-Type: multipart/mixed; boundary=a\n\n" * 3000
     ),
-    "picture.pdf": _pdf_bomb,
+    "image.pdf": _pdf_bomb,
     "cut.pdf": lambda: (DEMO_FOLDER / "documents/plans/winter-works.pdf").read_bytes()[:900],
     "packed.docx": lambda: _zip_of("word/document.xml", b"<w>" + b"x" * 150_000_000),
     "packed.xlsx": lambda: _zip_of("xl/workbook.xml", b"x" * 250_000_000),

@@ -117,7 +117,7 @@ def _verbs() -> list[list[str]]:
         ["find", "tide", "--why"],
         ["ask", "How is the tide?"],
         ["ask", "How is the tide?", "--show-prompt"],
-        ["ask", "How is the tide?", "--picture", "documents/noticeboard.png"],
+        ["ask", "How is the tide?", "--image", "documents/noticeboard.png"],
         ["talk"],
         ["trace"],
         ["trace", "--last"],

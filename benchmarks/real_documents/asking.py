@@ -158,8 +158,8 @@ def entries(
                 starts.append((number, blocks[number].start))
                 at = number + 1
                 break
-    for place, (number, start) in enumerate(starts):
-        following = starts[place + 1][1] if place + 1 < len(starts) else len(document.text)
+    for location, (number, start) in enumerate(starts):
+        following = starts[location + 1][1] if location + 1 < len(starts) else len(document.text)
         end = min(following, _next_heading(blocks, number, len(document.text)))
         named = _named(document.text[blocks[number].start : blocks[number].end], collection)
         if named and end - blocks[number].end > _LEAST:

@@ -24,8 +24,8 @@ from sentences import is_kept, sentences
 
 from yonder_lantern import Desk
 from yonder_lantern.answer.checked import CheckedText
-from yonder_lantern.answer.context import Brief, BriefPassage
-from yonder_lantern.core import Account, Checked, Document, Findings, Hit, Place
+from yonder_lantern.answer.context import AnswerContext, ContextPassage
+from yonder_lantern.core import Checked, Document, Hit, Location, ScoreBreakdown, SearchResult
 from yonder_lantern.evaluation import bootstrap_over_collections
 
 VERDICTS = {
@@ -65,7 +65,7 @@ def cases(work: Path, collection: str, split: str) -> Iterator[Case | None]:
         if not (text and all(places)):
             yield None
         else:
-            spans = [place for place in places if place]
+            spans = [location for location in places if location]
             kept = kept_parts(desk, own["question"], spans, documents, text)
             verdicts = {one["hash"]: one["verdict"] for one in own["sentences"]}
             seen = set()
@@ -107,9 +107,9 @@ def kept_parts(
     text: str,
 ) -> list[tuple[int, int]]:
     """Which parts of a model's text the check keeps, with some passages before the model."""
-    findings, brief = put_before(desk.search(question, limit=1), spans, documents)
+    result, context = put_before(desk.search(question, limit=1), spans, documents)
     own = desk.settings
-    checked = CheckedText(findings, brief, own.answer, desk.snapshot().embedding, own.desk.name)
+    checked = CheckedText(result, context, own.answer, desk.snapshot().embedding, own.desk.name)
     kept, at = [], 0
     for event in [*checked.add(text), *checked.end()]:
         if isinstance(event, Checked):
@@ -120,8 +120,8 @@ def kept_parts(
 
 
 def put_before(
-    findings: Findings, spans: Sequence[tuple[str, int, int]], documents: Mapping[str, Document]
-) -> tuple[Findings, Brief]:
+    result: SearchResult, spans: Sequence[tuple[str, int, int]], documents: Mapping[str, Document]
+) -> tuple[SearchResult, AnswerContext]:
     """What a search would hand on, had it found just these passages."""
     hits = []
     for rank, (id_, start, end) in enumerate(spans, 1):
@@ -129,12 +129,12 @@ def put_before(
         hits.append(
             Hit(
                 rank, id_, own.version, own.title, own.language, start, end, own.text[start:end],
-                own.title, Place(), 1.0, Account(()),
+                own.title, Location(), 1.0, ScoreBreakdown(()),
             )
         )  # fmt: skip
-    passages = tuple(BriefPassage(hit.rank, hit.title, "", "", "", hit.text, hit) for hit in hits)
+    passages = tuple(ContextPassage(hit.rank, hit.title, "", "", "", hit.text, hit) for hit in hits)
     there = {hit.document: documents[hit.document] for hit in hits}
-    return replace(findings, hits=tuple(hits), documents=there), Brief(passages, "=====", 0)
+    return replace(result, hits=tuple(hits), documents=there), AnswerContext(passages, "=====", 0)
 
 
 def table(found: Sequence[Case]) -> None:

@@ -49,7 +49,7 @@ def without(
     for one in asked:
         for spot in one.spots:
             document = documents[spot.document]
-            cut[spot.document].append(_around(document, spot, whole=one.derived))
+            cut[spot.document].append(_context(document, spot, whole=one.derived))
             told.append(_runs(document.text[spot.start : min(spot.end, spot.start + 600)]))
             named |= _headings(document, cut[spot.document][-1])
     for id_, document in documents.items():
@@ -64,7 +64,7 @@ def without(
         own.write_bytes(_blanked(document, data, cut[id_]) if cut[id_] else data)
 
 
-def _around(document: Document, spot: Spot, *, whole: bool) -> tuple[int, int]:
+def _context(document: Document, spot: Spot, *, whole: bool) -> tuple[int, int]:
     """What goes with an answer: its section, or the blocks next to it."""
     if whole:
         return spot.start, spot.end

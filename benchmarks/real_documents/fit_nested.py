@@ -110,15 +110,15 @@ def units(desk: Desk, composer: Composer, asked: Asked) -> tuple[np.ndarray, np.
     features = np.array([astuple(one.features) for one in judged], dtype=np.float64)
     spans = [Span(spot.document, spot.body, spot.end, 1) for spot in asked.spots]
     places = [Ranked(u.document.id, u.start, u.end) for u in (one.unit for one in judged)]
-    right = [any(_answers(place, span, asked) for span in spans) for place in places]
+    right = [any(_answers(location, span, asked) for span in spans) for location in places]
     return features.reshape(-1, len(FEATURE_NAMES)), np.array(right, dtype=bool)
 
 
-def _answers(place: Ranked, span: Span, asked: Asked) -> bool:
+def _answers(location: Ranked, span: Span, asked: Asked) -> bool:
     if asked.derived:
-        inside = span.start <= place.start and place.end <= span.end
-        return inside and place.document == span.document
-    return covered_together([place], span)
+        inside = span.start <= location.start and location.end <= span.end
+        return inside and location.document == span.document
+    return covered_together([location], span)
 
 
 def fit(groups: Sequence[Sequence[Case]], penalty: float) -> Model:

@@ -123,10 +123,10 @@ def _by_section(asked: Asked, answer: Answer) -> Outcome:
     sections = [Span(spot.document, spot.body, spot.end, 1) for spot in asked.spots]
     telling, leading = [], []
     for one in answer.citations:
-        place = Ranked(one.document, one.start, one.end)
-        if any(_is_title(place, spot) for spot in asked.spots):
+        location = Ranked(one.document, one.start, one.end)
+        if any(_is_title(location, spot) for spot in asked.spots):
             continue
-        (leading if one.words.rstrip().endswith(":") else telling).append(place)
+        (leading if one.quote.rstrip().endswith(":") else telling).append(location)
     own = judged_by_section(telling, sections)
     if own is Outcome.WRONG and judged_by_section(leading, sections) is not Outcome.WRONG:
         return Outcome.PARTLY

@@ -29,8 +29,8 @@ def sentences(text: str) -> list[tuple[int, int]]:
         if _LIST_NUMBER.match(part.strip()):
             continue
         if part.strip():
-            lead = len(part) - len(part.lstrip())
-            found.append((start + lead, start + len(part.rstrip())))
+            context_header = len(part) - len(part.lstrip())
+            found.append((start + context_header, start + len(part.rstrip())))
         start = end
     return found
 

@@ -1,13 +1,13 @@
 """A question and its hits → a grounded answer, or a declined one.
 
-In: `Findings` and an embedding. Out: an `Answer` whose every statement stands
+In: `SearchResult` and an embedding. Out: an `Answer` whose every statement stands
 in the words of a source and cites them. This package knows nothing of how the
 hits were found, of files, or of who shows the answer.
 """
 
 from .answerer import BuiltInAnswerer
 from .composer import Composer
-from .extraction import Filler, shape_of
+from .extraction import Extractor, shape_of
 from .model_answerer import ModelAnswerer, Prepared
 from .prompt_templates import VARIABLES, Templates
 
@@ -15,7 +15,7 @@ __all__ = [
     "VARIABLES",
     "BuiltInAnswerer",
     "Composer",
-    "Filler",
+    "Extractor",
     "ModelAnswerer",
     "Prepared",
     "Templates",

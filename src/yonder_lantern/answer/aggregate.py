@@ -6,8 +6,8 @@ import math
 from collections import Counter
 from collections.abc import Sequence
 
-from ..core import BlockKind, Document, Findings
-from ..search import analyser
+from ..core import BlockKind, Document, SearchResult
+from ..search import analyser_for
 from .draft import Draft
 from .judged import Judged
 from .lead_in import POINTS_BACK
@@ -19,7 +19,7 @@ _OPENING = 1.5  # how much more a section's first sentence counts
 _SHORTEST, _LONGEST = 5, 45  # terms of a sentence that can stand for others
 
 
-def summary(judged: Sequence[Judged], findings: Findings) -> Draft | None:
+def summary(judged: Sequence[Judged], result: SearchResult) -> Draft | None:
     """The sentences that say most of a document; None where none is called as is asked.
 
     In each section the sentence whose terms are the section's most frequent ones, set against
@@ -30,13 +30,13 @@ def summary(judged: Sequence[Judged], findings: Findings) -> Draft | None:
     ----------
     judged : sequence of Judged
         The units found for it, best first.
-    findings : Findings
+    findings : SearchResult
     """
-    document = _called(judged, findings)
+    document = _called(judged, result)
     if document is None:
         return None
     sections: dict[int, list[Unit]] = {}
-    for unit in document_units(document, analyser(document.language)):
+    for unit in document_units(document, analyser_for(document.language)):
         if unit.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM):
             sections.setdefault(document.blocks[unit.block].under, []).append(unit)
     best = [found for units in sections.values() if (found := _telling(units)) is not None]
@@ -47,12 +47,12 @@ def summary(judged: Sequence[Judged], findings: Findings) -> Draft | None:
     return Draft(chosen, (1.0,) * len(chosen), 1.0)
 
 
-def _called(judged: Sequence[Judged], findings: Findings) -> Document | None:
+def _called(judged: Sequence[Judged], result: SearchResult) -> Document | None:
     for one in judged:
         document = one.unit.document
-        title = frozenset(analyser(document.language).terms(document.title))
-        whole = sum(findings.terms.values())
-        here = sum(weight for term, weight in findings.terms.items() if term in title)
+        title = frozenset(analyser_for(document.language).terms(document.title))
+        whole = sum(result.terms.values())
+        here = sum(weight for term, weight in result.terms.items() if term in title)
         if whole and here >= _OF_TITLE * whole:
             return document
     return None

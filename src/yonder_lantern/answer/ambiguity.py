@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..core import BlockKind, Findings
-from ..search import analyser
+from ..core import BlockKind, SearchResult
+from ..search import analyser_for
 from ..text import words
-from .answer_type import Wanted, has_wanted
+from .answer_type import AnswerType, has_answer_type
 from .check import Value, unit_of, values_in
 from .judged import Judged, wanted_by
 from .tables import cells_of
@@ -21,20 +21,27 @@ _AS_SURE = 0.8  # of the best one's support
 _SHARED = 0.75  # of the question's weight in the best unit that must stand in the other
 _AFTER = 20  # characters after a number that tell what it is of
 _MEASURED = frozenset(
-    {Wanted.DURATION, Wanted.MONEY, Wanted.LENGTH, Wanted.WEIGHT, Wanted.SPEED, Wanted.WARMTH}
+    {
+        AnswerType.DURATION,
+        AnswerType.MONEY,
+        AnswerType.LENGTH,
+        AnswerType.WEIGHT,
+        AnswerType.SPEED,
+        AnswerType.WARMTH,
+    }
 )
 
 
-def equal_rows(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+def equal_rows(judged: Sequence[Judged], result: SearchResult) -> list[Judged]:
     """The rows of the best one's table that fit the question as well as it does.
 
     Empty where a row alone fits best, where a list of them is asked for, and where so many fit that
     to ask which would help nobody.
     """
     best = judged[0]
-    if best.unit.kind is not BlockKind.ROW or wanted_by(findings) is Wanted.LIST:
+    if best.unit.kind is not BlockKind.ROW or wanted_by(result) is AnswerType.LIST:
         return []
-    asked = frozenset(findings.terms)
+    asked = frozenset(result.terms)
     document = best.unit.document
     header = document.blocks[best.unit.block].header
     if header < 0:
@@ -46,20 +53,20 @@ def equal_rows(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
         and document.blocks[one.unit.block].header == header
         and one.unit.kind is BlockKind.ROW
     }
-    own = [one for one in known.values() if _fits_as(one, best, asked)]
-    if len(own) < 2:
+    fitting = [one for one in known.values() if _fits_as(one, best, asked)]
+    if len(fitting) < 2:
         return []
-    if len(own) == len(known):  # the rows that no hit holds do not differ from these
+    if len(fitting) == len(known):  # the rows that no hit holds do not differ from these
         blocks = [n for n, one in enumerate(document.blocks) if one.header == header]
         units = document_units(
-            document, analyser(document.language), range(blocks[0], blocks[-1] + 1)
+            document, analyser_for(document.language), range(blocks[0], blocks[-1] + 1)
         )
         for unit in units:
             if unit.block in blocks and unit.block not in known:
                 one = replace(best, unit=unit)
                 if asked & frozenset(unit.terms) == asked & frozenset(best.unit.terms):
-                    own.append(one)
-    return sorted(own, key=lambda one: one.unit.start) if len(own) <= _MOST_CHOICES else []
+                    fitting.append(one)
+    return sorted(fitting, key=lambda one: one.unit.start) if len(fitting) <= _MOST_CHOICES else []
 
 
 def _fits_as(one: Judged, best: Judged, asked: frozenset[str]) -> bool:
@@ -75,20 +82,20 @@ def labels_of(units: Sequence[Unit]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(cells_of(unit.text)[0].strip(" *_`") for unit in units))
 
 
-def contradicting(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
+def contradicting(judged: Sequence[Judged], result: SearchResult) -> list[Judged]:
     """Units of other documents that answer a question for an amount with another one.
 
     They must speak of the same as the best unit does, as far as the question goes,
     and be about as good an answer.
     """
-    best, kind = judged[0], wanted_by(findings)
+    best, kind = judged[0], wanted_by(result)
     if kind not in _MEASURED or best.unit.kind is BlockKind.ROW:
         return []
-    own = _amounts(best.unit, kind)
-    if not own:
+    amounts = _amounts(best.unit, kind)
+    if not amounts:
         return []
-    about = findings.terms.keys() & (frozenset(best.unit.terms) | best.unit.above)
-    whole = sum(findings.terms[term] for term in about)
+    about = result.terms.keys() & (frozenset(best.unit.terms) | best.unit.above)
+    whole = sum(result.terms[term] for term in about)
     found: list[Judged] = []
     for one in judged[1:]:
         unit = one.unit
@@ -100,26 +107,30 @@ def contradicting(judged: Sequence[Judged], findings: Findings) -> list[Judged]:
             continue
         there = about & (frozenset(unit.terms) | unit.above)
         others = _amounts(unit, kind)
-        if whole and sum(findings.terms[term] for term in there) < _SHARED * whole:
+        if whole and sum(result.terms[term] for term in there) < _SHARED * whole:
             continue
-        if others and {v.unit for v in others} == {v.unit for v in own} and not _agree(own, others):
+        if (
+            others
+            and {v.unit for v in others} == {v.unit for v in amounts}
+            and not _agree(amounts, others)
+        ):
             found.append(one)
             break
     return found
 
 
-def _amounts(unit: Unit, kind: Wanted) -> list[Value]:
+def _amounts(unit: Unit, kind: AnswerType) -> list[Value]:
     """The amounts of a unit that are of the kind asked for, "ten working days" among them."""
     found = []
     for value in values_in(unit.text):
         after = unit.text[value.start + len(value.words) :]
-        if value.kind != "number" or not has_wanted(kind, f"{value.words}{after[:_AFTER]}"):
+        if value.kind != "number" or not has_answer_type(kind, f"{value.words}{after[:_AFTER]}"):
             continue
-        own = value.unit or next(filter(None, map(unit_of, words(after)[:2])), "")
-        if own:
-            found.append(replace(value, unit=own))
+        measured_in = value.unit or next(filter(None, map(unit_of, words(after)[:2])), "")
+        if measured_in:
+            found.append(replace(value, unit=measured_in))
     return found
 
 
-def _agree(own: Sequence[Value], others: Sequence[Value]) -> bool:
-    return any(one.agrees(other) for one in own for other in others)
+def _agree(values: Sequence[Value], others: Sequence[Value]) -> bool:
+    return any(one.agrees(other) for one in values for other in others)

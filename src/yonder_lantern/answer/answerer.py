@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from ..core import Answer, Findings
+from ..core import Answer, SearchResult
 from .aggregate import summary
 from .comparing import compare, comparison_of
 from .composer import Composer
@@ -15,7 +15,7 @@ from .tables import columns_above
 
 _OF_A_PART = 2  # statements for each of several questions in one
 
-Search = Callable[[str, Sequence[str]], Findings]
+Search = Callable[[str, Sequence[str]], SearchResult]
 
 
 class BuiltInAnswerer:
@@ -32,63 +32,63 @@ class BuiltInAnswerer:
         self._composer = composer
         self._search = search
 
-    def answer(self, findings: Findings) -> Answer:
+    def answer(self, result: SearchResult) -> Answer:
         """Answer from the hits, or decline.
 
         Questions asked together are answered one by one; what the documents do not
         say of them is named. A request that is no question is served with what the
         documents say of its subject, or declined with a plain word.
         """
-        question = findings.asked.question
+        question = result.query.question
         if (request := request_of(question)) is not None:
-            return self._served(request, findings)
+            return self._served(request, result)
         parts = parts_of(question)
-        if len(parts) > 1 and (answer := self._parts(parts, findings)) is not None:
+        if len(parts) > 1 and (answer := self._parts(parts, result)) is not None:
             return answer
         if (comparison := comparison_of(question)) is not None:
-            draft = compare(comparison, findings, lambda other: self._search(other, ()))
+            draft = compare(comparison, result, lambda other: self._search(other, ()))
             if draft is not None:
-                return self._composer.answered(findings, [draft])
-        judged = self._composer.judge(findings)
-        draft = self._composer.draft(findings, judged)
+                return self._composer.answered(result, [draft])
+        judged = self._composer.judge(result)
+        draft = self._composer.draft(result, judged)
         if draft is None:
-            return self._composer.decline(findings, judged)
-        return self._composer.answered(findings, [draft])
+            return self._composer.decline(result, judged)
+        return self._composer.answered(result, [draft])
 
-    def _parts(self, parts: Sequence[str], findings: Findings) -> Answer | None:
+    def _parts(self, parts: Sequence[str], result: SearchResult) -> Answer | None:
         """The answers to questions asked together; None where none of them is answered."""
         drafts: list[Draft] = []
         unanswered: list[str] = []
         for at, part in enumerate(parts):
             found = self._search(part, parts[:at])
-            if found.asked.background and drafts and _already_says(drafts[-1], found):
+            if found.query.background and drafts and _already_says(drafts[-1], found):
                 continue
             draft = self._composer.draft(found, self._composer.judge(found), _OF_A_PART)
             if draft is None:
                 unanswered.append(part)
             else:
                 drafts.append(draft)
-        return self._composer.answered(findings, drafts, unanswered) if drafts else None
+        return self._composer.answered(result, drafts, unanswered) if drafts else None
 
-    def _served(self, request: Request, findings: Findings) -> Answer:
+    def _served(self, request: Request, result: SearchResult) -> Answer:
         if request.topic:
             found = self._search(request.topic, ())
             judged = self._composer.judge(found)
             if request.kind == "summary" and (draft := summary(judged, found)):
                 title = draft.units[0].document.title
                 before = self._composer.words("summary", title)
-                return self._composer.answered(findings, [draft], before=before)
+                return self._composer.answered(result, [draft], before=before)
             draft = self._composer.draft(found, judged)
             if draft is not None:
                 before = ""
                 if request.kind == "writing":
                     before = self._composer.words("written", request.deed)
-                return self._composer.answered(findings, [draft], before=before)
-        judged = self._composer.judge(findings) if request.topic else []
-        return self._composer.decline(findings, judged, request.deed)
+                return self._composer.answered(result, [draft], before=before)
+        judged = self._composer.judge(result) if request.topic else []
+        return self._composer.decline(result, judged, request.deed)
 
 
-def _already_says(draft: Draft, findings: Findings) -> bool:
+def _already_says(draft: Draft, result: SearchResult) -> bool:
     """Whether rows that were chosen have a column for what is asked of them as well."""
-    own = frozenset(findings.terms)
-    return bool(draft.formula) and any(own & columns_above(unit) for unit in draft.units)
+    asked_terms = frozenset(result.terms)
+    return bool(draft.formula) and any(asked_terms & columns_above(unit) for unit in draft.units)

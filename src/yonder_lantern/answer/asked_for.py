@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from ..core import BlockKind, Findings
-from ..search import analyser
+from ..core import BlockKind, SearchResult
+from ..search import analyser_for
 from .answer_type import (
-    Wanted,
+    AnswerType,
+    answer_type,
     are_people,
     asking_words,
     beside,
     counted_thing,
     counts,
     deed_of,
-    has_wanted,
+    has_answer_type,
     measured_above,
     named_thing,
-    wanted,
 )
 from .check import unit_of
 from .units import Unit
@@ -31,7 +31,7 @@ class AskedFor:
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
     kind : Wanted
         What the question asks for, as far as that can be told by its form.
 
@@ -42,20 +42,20 @@ class AskedFor:
         what is of the kind answers them, whether or not they stand there.
     """
 
-    def __init__(self, findings: Findings, kind: Wanted) -> None:
-        asked = findings.asked
+    def __init__(self, result: SearchResult, kind: AnswerType) -> None:
+        asked = result.query
         self._whole = f"{asked.background} {asked.question}"
-        leans = wanted(asked.question) is Wanted.ANYTHING  # "and in winter?"
+        leans = answer_type(asked.question) is AnswerType.ANYTHING  # "and in winter?"
         asks = self._whole if leans else asked.question
         self._kind = kind
-        self._analyser = analyser(findings.language)
+        self._analyser = analyser_for(result.language)
         self.asking = self._terms(asking_words(kind, asks))
-        self._asked = frozenset(findings.terms) - self.asking
+        self._asked = frozenset(result.terms) - self.asking
         self._thing = counted_thing(asks)
         self._unit = unit_of(self._thing)
         self._counted = self._terms([self._thing])
-        self._deed = self._terms([deed_of(asks)] if kind is Wanted.PERSON else [])
-        named = named_thing(asked.question) if kind is Wanted.ANYTHING else ""
+        self._deed = self._terms([deed_of(asks)] if kind is AnswerType.PERSON else [])
+        named = named_thing(asked.question) if kind is AnswerType.ANYTHING else ""
         self._named = self._terms([named])
 
     def held_by(self, unit: Unit) -> float:
@@ -67,19 +67,19 @@ class AskedFor:
             return float(not self._deed.isdisjoint(said))
         if self._named:
             return float(not self._named.isdisjoint(unit.above.union(unit.terms)))
-        if self._kind is Wanted.COLOUR:
+        if self._kind is AnswerType.COLOUR:
             return float(beside(self._kind, unit.text, lambda word: self._is(word, self._asked)))
         item = unit.kind is BlockKind.ITEM
-        if has_wanted(self._kind, unit.text, item=item, asked=self._whole):
+        if has_answer_type(self._kind, unit.text, item=item, asked=self._whole):
             return 1.0
         row = unit.kind is BlockKind.ROW
-        return float(row and measured_above(self._kind, unit.text, unit.lead))
+        return float(row and measured_above(self._kind, unit.text, unit.context_header))
 
     def _number_in(self, unit: Unit) -> float:
         if counts(unit.text, self._is_counted):
             return 1.0
         above = not self._counted.isdisjoint(unit.above)
-        return 0.5 if above and has_wanted(Wanted.NUMBER, unit.text) else 0.0
+        return 0.5 if above and has_answer_type(AnswerType.NUMBER, unit.text) else 0.0
 
     def _is_counted(self, word: str) -> bool:
         return (

@@ -11,16 +11,16 @@ from ..core import (
     Citation,
     Cited,
     Event,
-    Findings,
+    SearchResult,
     Statement,
     Unsupported,
     Withdrawn,
 )
 from ..embedding import Embedding
 from ..settings import AnswerSettings
-from .context import Brief
+from .context import AnswerContext
 from .draft import citation_of
-from .evidence import BriefUnits
+from .evidence import ContextUnits
 from .marks import ENDED, cited_in, is_refusal
 from .units import Unit
 
@@ -35,7 +35,7 @@ class CheckedText:
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
     brief : Brief
         What was put before the model.
     settings : AnswerSettings
@@ -52,19 +52,19 @@ class CheckedText:
 
     def __init__(
         self,
-        findings: Findings,
-        brief: Brief,
+        result: SearchResult,
+        context: AnswerContext,
         settings: AnswerSettings,
         embedding: Embedding | None,
         organisation: str,
     ) -> None:
         self._settings = settings
-        self._units = BriefUnits(findings, brief, embedding, granted=organisation)
-        self._passages = len(brief.passages)
+        self._units = ContextUnits(result, context, embedding, granted=organisation)
+        self._passages = len(context.passages)
         self._left = ""
         self._code: list[str] | None = None
         self._parts: list[str] = []
-        self._language = findings.language
+        self._language = result.language
         self.statements: list[Statement] = []
         self.citations: list[Citation] = []
         self.unsupported: list[Unsupported] = []

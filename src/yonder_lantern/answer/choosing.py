@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
-from ..core import Findings
-from ..search import analyser
+from ..core import SearchResult
+from ..search import analyser_for
 from ..text import Analyser, words
 from .check import unit_of, values_in
 from .draft import Draft
@@ -99,33 +99,33 @@ def limits_in(question: str) -> list[Limit]:
     return found
 
 
-def choose(findings: Findings) -> Draft | None:
+def choose(result: SearchResult) -> Draft | None:
     """The rows that keep to the limits of a question, with the amounts that say so.
 
     None when the question sets no limit, or no table fits it.
     """
-    question = findings.asked.question
+    question = result.query.question
     limits = limits_in(question) if _ASKS.search(question) else []
     if not limits:
         return None
     drafts = [
-        own for table in tables_of(findings) if (own := _of_table(table, limits, findings))
+        chosen for table in tables_of(result) if (chosen := _of_table(table, limits, result))
     ]  # fmt: skip
-    return max(drafts, key=lambda own: own.support, default=None)
+    return max(drafts, key=lambda chosen: chosen.support, default=None)
 
 
-def _of_table(table: Table, limits: list[Limit], findings: Findings) -> Draft | None:
-    own = analyser(table.document.language)
-    question = findings.asked.question
+def _of_table(table: Table, limits: list[Limit], result: SearchResult) -> Draft | None:
+    analyser = analyser_for(table.document.language)
+    question = result.query.question
     columns = []
     for limit in limits:
-        column = _column(table, limit, question, own)
+        column = _column(table, limit, question, analyser)
         if column is None:
             return None
         columns.append(column)
-    rows = _of_thing(table, question, own)
+    rows = _of_thing(table, question, analyser)
     said = " ".join([_RECOMMENDING, *(limit.words for limit in limits)])
-    support = fit(table, rows, findings, own, said)
+    support = fit(table, rows, result, analyser, said)
     if support < _FITS or not rows:
         return None
     kept = []
@@ -134,7 +134,7 @@ def _of_table(table: Table, limits: list[Limit], findings: Findings) -> Draft | 
         if all(a is not None and lim.holds(a) for a, lim in zip(amounts, limits, strict=True)):
             kept.append((abs((amounts[0] or limits[0].amount) - limits[0].amount), row))
     kept.sort(key=lambda one: one[0])
-    besides = _besides(question, limits, own)
+    besides = _besides(question, limits, analyser)
     chosen = _liked([row for _, row in kept], rows, besides)
     by = "; ".join(
         f"{table.columns[at]} {limit}" for at, limit in zip(columns, limits, strict=True)
@@ -155,10 +155,10 @@ def _of_table(table: Table, limits: list[Limit], findings: Findings) -> Draft | 
     return Draft(units, (support,) * len(units), support, head, formula=told)
 
 
-def _column(table: Table, limit: Limit, question: str, own: Analyser) -> int | None:
+def _column(table: Table, limit: Limit, question: str, analyser: Analyser) -> int | None:
     """The column that holds amounts in the limit's unit, and is most like what is asked."""
-    asked = frozenset(own.terms(question)) | column_names(question, own)
-    usual = frozenset(own.terms(_KINDS.get(limit.unit, "price fee charge rate")))
+    asked = frozenset(analyser.terms(question)) | column_names(question, analyser)
+    usual = frozenset(analyser.terms(_KINDS.get(limit.unit, "price fee charge rate")))
     best, best_score = None, _NAMED
     for at, name in enumerate(table.columns):
         in_unit = sum(_amount(row, at, limit.unit) is not None for row in table.rows)
@@ -166,7 +166,7 @@ def _column(table: Table, limit: Limit, question: str, own: Analyser) -> int | N
             "up to" in row.cells[at] for row in table.rows if at < len(row.cells)
         ):
             continue
-        named = frozenset(own.terms(name))
+        named = frozenset(analyser.terms(name))
         score = 2.0 * len(named & asked) + len(named & usual) - 0.01 * at
         score += 1.0 if limit.unit in _MONEY else 0.0
         if score > best_score:
@@ -185,20 +185,20 @@ def _amount(row: Row, at: int, unit: str) -> Decimal | None:
     return None
 
 
-def _of_thing(table: Table, question: str, own: Analyser) -> tuple[Row, ...]:
+def _of_thing(table: Table, question: str, analyser: Analyser) -> tuple[Row, ...]:
     """The rows that are of the kind asked for: those that say it, if not the table does."""
     named = re.split(r"\b(?:which|what|who)\b", question, maxsplit=1, flags=re.I)[-1]
-    thing = frozenset(own.terms(_VERBS.split(named, maxsplit=1)[0]))
+    thing = frozenset(analyser.terms(_VERBS.split(named, maxsplit=1)[0]))
     saying = tuple(row for row in table.rows if thing & frozenset(row.unit.terms))
     return saying or table.rows
 
 
-def _besides(question: str, limits: list[Limit], own: Analyser) -> frozenset[str]:
+def _besides(question: str, limits: list[Limit], analyser: Analyser) -> frozenset[str]:
     """What a question asks for besides its limits."""
     return frozenset(
         term
-        for term in own.terms(question)
-        if not term[:1].isdigit() and all(term not in own.terms(one.words) for one in limits)
+        for term in analyser.terms(question)
+        if not term[:1].isdigit() and all(term not in analyser.terms(one.words) for one in limits)
     )
 
 

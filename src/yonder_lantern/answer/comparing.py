@@ -7,11 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from ..core import Findings
-from ..search import analyser
+from ..core import SearchResult
+from ..search import analyser_for
 from .check import Value, values_in
 from .draft import Draft
-from .tables import Reckoning, Row, asked_for, column_of, column_words, number_in, tables_of
+from .tables import Aggregation, Row, asked_for, column_of, column_words, number_in, tables_of
 
 _EITHER = re.compile(
     r"^\s*(?:which|what|who)\b.*?(?P<more>\b\w+er|\bmore|\bless)\b[^,:]*?[,:]\s*(?P<one>[^,:?]+?)"
@@ -34,7 +34,7 @@ class Comparison:
     one: str
     other: str
     more: str
-    what: Reckoning
+    what: Aggregation
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,54 +57,54 @@ def comparison_of(question: str) -> Comparison | None:
     """
     found = _EITHER.match(question) or _THAN.match(question)
     what = asked_for(question)
-    if found is None or what not in (Reckoning.MOST, Reckoning.LEAST):
+    if found is None or what not in (Aggregation.MOST, Aggregation.LEAST):
         return None
     one, other = (_ARTICLE.sub("", found[name]).strip() for name in ("one", "other"))
     return Comparison(one, other, found["more"].casefold(), what)
 
 
 def compare(
-    comparison: Comparison, findings: Findings, search: Callable[[str], Findings]
+    comparison: Comparison, result: SearchResult, search: Callable[[str], SearchResult]
 ) -> Draft | None:
     """Both amounts, and which is the greater or the smaller; None unless both are found."""
     size = " ".join(column_words(comparison.more).split()[:1])
     measured = []
     for thing in (comparison.one, comparison.other):
-        own = _measured(comparison, thing, findings)
-        own = own or _measured(comparison, thing, search(f"{thing} {size}"))
-        if own is None:
+        measured_one = _measured(comparison, thing, result)
+        measured_one = measured_one or _measured(comparison, thing, search(f"{thing} {size}"))
+        if measured_one is None:
             return None
-        measured.append(own)
+        measured.append(measured_one)
     one, other = measured
     second = other.value.in_unit(one.value.unit)
     if second is None or one.row.unit == other.row.unit:
         return None
     first_amount, second_amount = Decimal(one.value.amount[0]), Decimal(second.amount[0])
-    told = " and ".join(f"{own.label} {own.said}" for own in measured)
+    told = " and ".join(f"{measured_one.label} {measured_one.said}" for measured_one in measured)
     if first_amount == second_amount:
         verdict = "both are the same"
     else:
-        most = comparison.what is Reckoning.MOST
+        most = comparison.what is Aggregation.MOST
         first = (first_amount > second_amount) is most
         verdict = f"{(one if first else other).label} is the {comparison.more}"
         if comparison.more in ("more", "less"):
             verdict = f"{comparison.more} is {(one if first else other).label}"
-    columns = " and ".join(dict.fromkeys(own.column for own in measured))
-    formula = ", ".join(own.said for own in measured)
-    units = tuple(own.row.unit for own in measured)
+    columns = " and ".join(dict.fromkeys(measured_one.column for measured_one in measured))
+    formula = ", ".join(measured_one.said for measured_one in measured)
+    units = tuple(measured_one.row.unit for measured_one in measured)
     return Draft(units, (1.0, 1.0), 1.0, f"{columns}: {told}; {verdict}", formula)
 
 
-def _measured(comparison: Comparison, thing: str, findings: Findings) -> _Measured | None:
-    for table in tables_of(findings):
-        own = analyser(table.document.language)
-        wanted = frozenset(own.terms(thing))
-        column = column_of(comparison.what, table, f"which is {comparison.more}", own)
-        if column is None or not wanted:
+def _measured(comparison: Comparison, thing: str, result: SearchResult) -> _Measured | None:
+    for table in tables_of(result):
+        analyser = analyser_for(table.document.language)
+        answer_type = frozenset(analyser.terms(thing))
+        column = column_of(comparison.what, table, f"which is {comparison.more}", analyser)
+        if column is None or not answer_type:
             continue
         for row in table.rows:
-            label = frozenset(own.terms(" ".join(row.cells[:2])))
-            if len(wanted & label) < _OF_THING * len(wanted) or column >= len(row.cells):
+            label = frozenset(analyser.terms(" ".join(row.cells[:2])))
+            if len(answer_type & label) < _OF_THING * len(answer_type) or column >= len(row.cells):
                 continue
             numbers = [v for v in values_in(row.cells[column]) if v.kind == "number"]
             if numbers:

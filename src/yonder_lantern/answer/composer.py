@@ -6,13 +6,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from textwrap import shorten
 
-from ..core import Answer, BlockKind, Document, Findings, Nearest, heading_trail, place_of
+from ..core import Answer, BlockKind, Document, Nearest, SearchResult, heading_trail, location_of
 from ..embedding import Embedding
-from ..search import analyser
+from ..search import analyser_for
 from ..settings import AnswerSettings
 from ..text import one_line
 from .ambiguity import contradicting, equal_rows, labels_of
-from .answer_type import Wanted
+from .answer_type import AnswerType
 from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
@@ -20,7 +20,7 @@ from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
 from .prompt_templates import Templates
 from .support import Judge, ranking, support
-from .tables import reckon
+from .tables import aggregate
 from .units import Unit, document_units, units_of
 
 _GAP = 1.0  # a further unit may rank this much below the best one
@@ -54,7 +54,7 @@ class Composer:
         self._templates = templates or Templates()
 
     def draft(
-        self, findings: Findings, judged: Sequence[Judged], most: int | None = None
+        self, result: SearchResult, judged: Sequence[Judged], most: int | None = None
     ) -> Draft | None:
         """What answers a question; None where nothing bears an answer out.
 
@@ -67,36 +67,36 @@ class Composer:
 
         Parameters
         ----------
-        findings : Findings
+        findings : SearchResult
         judged : sequence of Judged
             All units, best first, see `judge`.
         most : int, optional
             How many statements at most, lists and rows apart; `answer.statements` without.
         """
-        if (chosen := choose(findings)) is not None:
+        if (chosen := choose(result)) is not None:
             return chosen
-        compares = comparison_of(findings.asked.question) is not None  # two things, not all rows
-        if not compares and (reckoned := reckon(findings)) is not None:
-            units = tuple(row.unit for row in reckoned.rows)
-            supports = (reckoned.fits,) * len(units)
-            return Draft(units, supports, reckoned.fits, reckoned.text, reckoned.formula)
+        compares = comparison_of(result.query.question) is not None  # two things, not all rows
+        if not compares and (worked_out := aggregate(result)) is not None:
+            units = tuple(row.unit for row in worked_out.rows)
+            supports = (worked_out.fits,) * len(units)
+            return Draft(units, supports, worked_out.fits, worked_out.text, worked_out.formula)
         if not judged or judged[0].support < self._settings.min_support:
             return None
-        if equals := equal_rows(judged, findings):
+        if equals := equal_rows(judged, result):
             return _drafted(
                 equals, head=self.words("which"), choices=labels_of([one.unit for one in equals])
             )
-        if others := contradicting(judged, findings):
+        if others := contradicting(judged, result):
             sides = with_lead_ins([judged[0], *others])
             return _drafted(sides, head=self.words("differ"), disagree=True)
-        chosen_units = self._choose(judged, findings, most or self._settings.statements)
-        if wanted_by(findings) is Wanted.LIST:
+        chosen_units = self._choose(judged, result, most or self._settings.statements)
+        if wanted_by(result) is AnswerType.LIST:
             chosen_units = whole_list(chosen_units, judged)
         return _drafted(with_lead_ins(_in_order(chosen_units)), support=judged[0].support)
 
     def answered(
         self,
-        findings: Findings,
+        result: SearchResult,
         drafts: Sequence[Draft],
         unanswered: Sequence[str] = (),
         before: str = "",
@@ -105,7 +105,7 @@ class Composer:
 
         Parameters
         ----------
-        findings : Findings
+        findings : SearchResult
             Of the whole question.
         drafts : sequence of Draft
         unanswered : sequence of str
@@ -116,33 +116,33 @@ class Composer:
         whole = written(drafts)
         told = [self.words("not said", part) for part in unanswered]
         return Answer(
-            question=findings.asked.question,
+            question=result.query.question,
             text="\n\n".join(filter(None, (before, whole.text, *told))),
             statements=whole.statements,
             citations=whole.citations,
             declined=False,
             support=min(draft.support for draft in drafts),
-            looked_for=tuple(findings.words),
-            missing=self.missing(findings),
+            looked_for=tuple(result.words),
+            missing=self.missing(result),
             choices=tuple(choice for draft in drafts for choice in draft.choices),
             disagree=any(draft.disagree for draft in drafts),
         )
 
-    def decline(self, findings: Findings, judged: Sequence[Judged], request: str = "") -> Answer:
+    def decline(self, result: SearchResult, judged: Sequence[Judged], request: str = "") -> Answer:
         """An answer that says there is none, in the desk's own words.
 
         Parameters
         ----------
-        findings : Findings
+        findings : SearchResult
         judged : sequence of Judged
             What came closest, best first.
         request : str
             What was asked to be done, where it was no question: "write a letter".
         """
-        looked_for, missing = tuple(findings.words), self.missing(findings)
+        looked_for, missing = tuple(result.words), self.missing(result)
         nearest, suggestions = _nearest(judged), _suggestions(judged)
         values = {
-            "question": findings.asked.question,
+            "question": result.query.question,
             "sought": looked_for,
             "missing": missing,
             "request": request,
@@ -150,14 +150,14 @@ class Composer:
             "nearest": [
                 {
                     "title": one_line(one.title),
-                    "place": one_line(one.place.within(one.document)),
-                    "words": shorten(one.words, _SHOWN_OF_NEAREST, placeholder=" …"),
+                    "location": one_line(one.location.within(one.document)),
+                    "words": shorten(one.quote, _SHOWN_OF_NEAREST, placeholder=" …"),
                 }
                 for one in nearest
             ],
         }
         return Answer(
-            question=findings.asked.question,
+            question=result.query.question,
             text=self._templates.filled("declined.j2", values),
             statements=(),
             citations=(),
@@ -174,27 +174,25 @@ class Composer:
         return self._templates.filled("words.j2", {"what": what, "about": about})
 
     @staticmethod
-    def missing(findings: Findings) -> tuple[str, ...]:
+    def missing(result: SearchResult) -> tuple[str, ...]:
         """The question's words that stand nowhere in what the caller may see."""
         return tuple(
-            word
-            for word, terms in findings.words.items()
-            if not any(map(findings.known.get, terms))
+            word for word, terms in result.words.items() if not any(map(result.known.get, terms))
         )
 
-    def judge(self, findings: Findings) -> list[Judged]:
+    def judge(self, result: SearchResult) -> list[Judged]:
         """All units of the hits, best first."""
-        judge = Judge(findings, wanted_by(findings), self._embedding)
-        units = [unit for unit in units_of(findings, analyser) if unit.terms]
+        judge = Judge(result, wanted_by(result), self._embedding)
+        units = [unit for unit in units_of(result, analyser_for) if unit.terms]
         judged = [
-            Judged(unit, own, ranking(own), support(own))
-            for unit, own in zip(units, judge.features(units), strict=True)
+            Judged(unit, features, ranking(features), support(features))
+            for unit, features in zip(units, judge.features(units), strict=True)
         ]
         judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))
         return judged
 
-    def _choose(self, judged: Sequence[Judged], findings: Findings, most: int) -> list[Judged]:
-        asked = findings.terms.keys()
+    def _choose(self, judged: Sequence[Judged], result: SearchResult, most: int) -> list[Judged]:
+        asked = result.terms.keys()
         chosen = [judged[0]]
         said = asked & frozenset(judged[0].unit.terms)
         for one in judged[1:]:
@@ -230,16 +228,16 @@ def whole_list(chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
     known = {(one.unit.document.id, one.unit.start): one for one in judged}
     found = []
     for unit in document_units(
-        document, analyser(document.language), range(low, high + 1), first.unit.rank
+        document, analyser_for(document.language), range(low, high + 1), first.unit.rank
     ):
-        own = known.get((document.id, unit.start))
-        found.append(own or replace(first, unit=unit))
+        known_unit = known.get((document.id, unit.start))
+        found.append(known_unit or replace(first, unit=unit))
     return found
 
 
 def _same_list(document: Document, number: int, other: int) -> bool:
-    block, own = document.blocks[number], document.blocks[other]
-    return block.kind is BlockKind.ITEM and block.under == own.under
+    block, other_block = document.blocks[number], document.blocks[other]
+    return block.kind is BlockKind.ITEM and block.under == other_block.under
 
 
 def _siblings(one: Unit, other: Unit) -> bool:
@@ -280,8 +278,8 @@ def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
     for one in judged:
         document = one.unit.document
         if document.id not in found:
-            place = place_of(document, one.unit.start, one.unit.end)
-            found[document.id] = Nearest(document.id, document.title, place, one.unit.text)
+            location = location_of(document, one.unit.start, one.unit.end)
+            found[document.id] = Nearest(document.id, document.title, location, one.unit.text)
         if len(found) == _NEAREST:
             break
     return tuple(found.values())

@@ -6,14 +6,14 @@ import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ..core import Document, Findings, Hit, LimitError, heading_trail
+from ..core import Document, Hit, LimitError, SearchResult, heading_trail
 from ..text import one_line
 
 _FENCE = "====="
 
 
 @dataclass(frozen=True, slots=True)
-class BriefPassage:
+class ContextPassage:
     """A passage of the brief.
 
     ``above`` is what stands over it and explains it: its headings, a table's header row.
@@ -21,7 +21,7 @@ class BriefPassage:
 
     number: int
     title: str
-    place: str
+    location: str
     date: str
     above: str
     text: str
@@ -29,7 +29,7 @@ class BriefPassage:
 
 
 @dataclass(frozen=True, slots=True)
-class Brief:
+class AnswerContext:
     """What a model is given to answer from.
 
     ``fence`` begins the lines around each passage and stands in none of them, nor in their
@@ -37,17 +37,17 @@ class Brief:
     counts the passages there was no room for.
     """
 
-    passages: tuple[BriefPassage, ...]
+    passages: tuple[ContextPassage, ...]
     fence: str
     left_out: int
 
 
-def brief_of(findings: Findings, tokens_of: Callable[[str], int], room: int) -> Brief:
+def context_of(result: SearchResult, tokens_of: Callable[[str], int], room: int) -> AnswerContext:
     """The passages found that fit into some tokens, the best first, none cut.
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
     tokens_of : callable
         About how many tokens a text is.
     room : int
@@ -58,29 +58,29 @@ def brief_of(findings: Findings, tokens_of: Callable[[str], int], room: int) -> 
     LimitError
         Not one passage fits.
     """
-    chosen: list[BriefPassage] = []
+    chosen: list[ContextPassage] = []
     left = room
-    for hit in findings.hits:
-        passage = _passage(len(chosen) + 1, hit, findings.documents[hit.document])
-        needed = tokens_of(" ".join((passage.title, passage.place, passage.above, passage.text)))
+    for hit in result.hits:
+        passage = _passage(len(chosen) + 1, hit, result.documents[hit.document])
+        needed = tokens_of(" ".join((passage.title, passage.location, passage.above, passage.text)))
         if needed <= left:
             chosen.append(passage)
             left -= needed
-    if findings.hits and not chosen:
+    if result.hits and not chosen:
         raise LimitError(
             f"no passage fits into the {max(0, room)} tokens that the prompt leaves",
             "context, in the model's profile",
             "raise it, lower answer_tokens, or cut smaller passages",
         )
-    return Brief(tuple(chosen), _fence(chosen, findings), len(findings.hits) - len(chosen))
+    return AnswerContext(tuple(chosen), _fence(chosen, result), len(result.hits) - len(chosen))
 
 
-def _passage(number: int, hit: Hit, document: Document) -> BriefPassage:
-    date = str(document.details.get("date", ""))
-    return BriefPassage(
+def _passage(number: int, hit: Hit, document: Document) -> ContextPassage:
+    date = str(document.metadata.get("date", ""))
+    return ContextPassage(
         number=number,
         title=one_line(document.title),
-        place=one_line(hit.place.within(document.id)),
+        location=one_line(hit.location.within(document.id)),
         date=one_line(date),
         above=_above(hit, document),
         text=hit.text,
@@ -102,13 +102,13 @@ def _above(hit: Hit, document: Document) -> str:
     return "\n".join(parts)
 
 
-def _fence(passages: Sequence[BriefPassage], findings: Findings) -> str:
+def _fence(passages: Sequence[ContextPassage], result: SearchResult) -> str:
     """Marks that stand nowhere in what goes between or beside them."""
-    asked = findings.asked
-    own = [asked.question, asked.background]
+    asked = result.query
+    asked_texts = [asked.question, asked.background]
     for one in passages:
-        own += [one.title, one.place, one.date, one.above, one.text]
-    texts = "\n".join(own)
+        asked_texts += [one.title, one.location, one.date, one.above, one.text]
+    texts = "\n".join(asked_texts)
     fence = _FENCE
     while fence in texts:
         digest = hashlib.sha256((fence + texts).encode("utf-8", "surrogatepass"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core import BlockKind, Citation, Statement, place_of
+from ..core import BlockKind, Citation, Statement, location_of
 from .units import Unit
 from .write_answer import write
 
@@ -64,14 +64,14 @@ def written(drafts: Sequence[Draft]) -> Written:
                 numbers[mark] = len(citations) + 1
                 citations.append(citation_of(numbers[mark], unit))
                 new.append((unit, support))
-        own = tuple(numbers[_mark(unit)] for unit in draft.units)
+        cited = tuple(numbers[_mark(unit)] for unit in draft.units)
         language = draft.units[0].document.language
         text = draft.head
         if draft.formula:
-            text += " " + "".join(f"[{number}]" for number in own)
+            text += " " + "".join(f"[{number}]" for number in cited)
             statements.append(
                 Statement(
-                    draft.head, BlockKind.ROW, language, own, draft.support, draft.formula
+                    draft.head, BlockKind.ROW, language, cited, draft.support, draft.formula
                 )
             )  # fmt: skip
         else:
@@ -96,8 +96,8 @@ def citation_of(number: int, unit: Unit) -> Citation:
         title=document.title,
         start=unit.start,
         end=unit.end,
-        words=unit.text,
-        place=place_of(document, unit.start, unit.end),
+        quote=unit.text,
+        location=location_of(document, unit.start, unit.end),
     )
 
 

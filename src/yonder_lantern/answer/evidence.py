@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable, Sequence
 from itertools import combinations
 
-from ..core import BlockKind, Findings
+from ..core import BlockKind, SearchResult
 from ..embedding import Embedding
 from ..platform.storage import Array
-from ..search import analyser
+from ..search import analyser_for
 from .check import Evidence, Verdict, check
-from .context import Brief
+from .context import AnswerContext
 from .units import Unit, units_of
 
 # What is said to whoever answers, not to readers: nothing rests on it.
@@ -45,12 +45,12 @@ def near_words(embedding: Embedding | None) -> Callable[[str], Array] | None:
     return near
 
 
-class BriefUnits:
+class ContextUnits:
     """The units of a brief, to check sentences against.
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
     brief : Brief
     embedding : Embedding or None
         For words that are near to each other.
@@ -60,18 +60,18 @@ class BriefUnits:
 
     def __init__(
         self,
-        findings: Findings,
-        brief: Brief,
+        result: SearchResult,
+        context: AnswerContext,
         embedding: Embedding | None,
         *,
         granted: str = "",
     ) -> None:
-        numbers = {passage.hit.rank: passage.number for passage in brief.passages}
+        numbers = {passage.hit.rank: passage.number for passage in context.passages}
         self._units: dict[int, list[Unit]] = {number: [] for number in numbers.values()}
-        for unit in units_of(findings, analyser):
+        for unit in units_of(result, analyser_for):
             if unit.rank in numbers and not _ORDERS.search(unit.text):
                 self._units[numbers[unit.rank]].append(unit)
-        self._analyser = analyser(findings.language)
+        self._analyser = analyser_for(result.language)
         self._granted = granted
         self._near = near_words(embedding)
 
@@ -115,7 +115,7 @@ class BriefUnits:
         first: Verdict | None = None
         for count in range(1, _TOGETHER + 1):
             for chosen in combinations(near, count):
-                evidence = [Evidence(unit.text, unit.lead) for unit in chosen]
+                evidence = [Evidence(unit.text, unit.context_header) for unit in chosen]
                 verdict = check(
                     sentence,
                     evidence,
@@ -133,25 +133,29 @@ class BriefUnits:
         """The neighbouring units that a sentence was copied from, if it was."""
         said = _letters(sentence)
         for first, unit in enumerate(units):
-            own = _letters(unit.text)
-            if not said.startswith(own) or len(own) == len(said):
+            letters = _letters(unit.text)
+            if not said.startswith(letters) or len(letters) == len(said):
                 continue
             for last in range(first + 1, len(units)):
                 if units[last].document.id != unit.document.id:
                     break
-                own += _letters(units[last].text)
-                if own == said:
+                letters += _letters(units[last].text)
+                if letters == said:
                     return list(units[first : last + 1])
-                if not said.startswith(own):
+                if not said.startswith(letters):
                     break
         return []
 
     def holding(self, lines: Sequence[str]) -> Unit | None:
         """The unit that holds some lines of code, as they are but for white space."""
-        wanted = [" ".join(line.split()) for line in lines if line.strip()]
+        answer_type = [" ".join(line.split()) for line in lines if line.strip()]
         for units in self._units.values():
             for unit in units:
-                own = [" ".join(line.split()) for line in unit.text.splitlines()]
-                if wanted and unit.kind is BlockKind.CODE and all(line in own for line in wanted):
+                unit_lines = [" ".join(line.split()) for line in unit.text.splitlines()]
+                if (
+                    answer_type
+                    and unit.kind is BlockKind.CODE
+                    and all(line in unit_lines for line in answer_type)
+                ):
                     return unit
         return None

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core import Findings
-from .answer_type import Wanted, codes_in, wanted
+from ..core import SearchResult
+from .answer_type import AnswerType, answer_type, codes_in
 from .check import values_in
 from .support import Features
 from .units import Unit
@@ -23,10 +23,10 @@ class Judged:
     support: float
 
 
-def wanted_by(findings: Findings) -> Wanted:
+def wanted_by(result: SearchResult) -> AnswerType:
     """What the question asks for, or what the one it leans on did."""
-    own = wanted(findings.asked.question)
-    return own if own is not Wanted.ANYTHING else wanted(findings.asked.background)
+    expected = answer_type(result.query.question)
+    return expected if expected is not AnswerType.ANYTHING else answer_type(result.query.background)
 
 
 def alike(one: Unit, other: Unit) -> bool:

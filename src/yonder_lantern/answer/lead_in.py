@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ..core import BlockKind
-from ..search import analyser
+from ..search import analyser_for
 from .judged import Judged
 from .units import Unit, document_units, introduction_of
 
@@ -38,15 +38,21 @@ def with_lead_ins(chosen: Sequence[Judged]) -> list[Judged]:
 
 def _leans_on(unit: Unit) -> Unit | None:
     if unit.kind is BlockKind.PARAGRAPH and POINTS_BACK.match(unit.text):
-        earlier = [own for own in _units_in(unit, unit.block) if own.start < unit.start]
+        earlier = [
+            unit_here for unit_here in _units_in(unit, unit.block) if unit_here.start < unit.start
+        ]
         return earlier[-1] if earlier else None
     if unit.kind is BlockKind.ITEM and (over := introduction_of(unit)) >= 0:
-        told = [own for own in _units_in(unit, over) if own.kind is BlockKind.PARAGRAPH]
+        told = [
+            unit_here
+            for unit_here in _units_in(unit, over)
+            if unit_here.kind is BlockKind.PARAGRAPH
+        ]
         return told[-1] if told else None
     return None
 
 
 def _units_in(unit: Unit, block: int) -> list[Unit]:
     document = unit.document
-    own = analyser(document.language)
-    return list(document_units(document, own, range(block, block + 1), unit.rank))
+    analyser = analyser_for(document.language)
+    return list(document_units(document, analyser, range(block, block + 1), unit.rank))

@@ -38,8 +38,8 @@ class Likes:
     @classmethod
     def of_words(cls, embedding: Embedding | None, asked: Sequence[str]) -> Likes | None:
         """For an embedding that has vectors of words; else None."""
-        own = getattr(embedding, "words", None)
-        return cls(embedding, asked) if own is not None and asked else None  # type: ignore[arg-type]
+        words_of = getattr(embedding, "words", None)
+        return cls(embedding, asked) if words_of is not None and asked else None  # type: ignore[arg-type]
 
     def learn(self, texts: Iterable[str]) -> None:
         """Look up the words of many texts at once."""
@@ -51,11 +51,11 @@ class Likes:
             self._known.update({word: len(self._likes) + at for at, word in enumerate(new)})
             self._likes = np.concatenate([self._likes, likes])
 
-    def of_lead(self, lead: str) -> Array:
+    def of_header(self, context_header: str) -> Array:
         """The same for what many texts stand under; remembered."""
-        if lead not in self._leads:
-            self._leads[lead] = self.of(lead)
-        return self._leads[lead]
+        if context_header not in self._leads:
+            self._leads[context_header] = self.of(context_header)
+        return self._leads[context_header]
 
     def of(self, text: str) -> Array:
         """For each word of the question how like it is to its nearest in a text, 0 to 1."""

@@ -7,15 +7,15 @@ from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core import Answer, Cancel, Event, Findings, Finished, Money, Piece, Tokens
+from ..core import Answer, Cancel, Event, Finished, Money, Piece, SearchResult, Tokens
 from ..embedding import Embedding
 from ..platform.services.models import ModelReply, Prompt, estimated_tokens, stream_model
 from ..settings import AnswerSettings, ModelProfile, without_password
 from .checked import CheckedText
 from .composer import Composer
-from .context import Brief, brief_of
-from .evidence import BriefUnits
-from .extraction import ModelFiller, Shape
+from .context import AnswerContext, context_of
+from .evidence import ContextUnits
+from .extraction import ModelExtractor, Shape
 from .extraction.from_model import Asking
 from .prompt_templates import NOT_IN_DOCUMENTS, Templates
 
@@ -27,13 +27,13 @@ class Prepared:
     """A prompt and the brief it holds; ``documents`` is whether it was to hold one."""
 
     prompt: Prompt
-    brief: Brief
+    context: AnswerContext
     documents: bool = True
 
     @property
     def asks(self) -> bool:
         """Whether the model is asked at all: with nothing found, it is not."""
-        return bool(self.brief.passages) or not self.documents
+        return bool(self.context.passages) or not self.documents
 
 
 class ModelAnswerer:
@@ -65,12 +65,12 @@ class ModelAnswerer:
         self._embedding = embedding
         self._composer = Composer(settings, embedding, templates)
 
-    def prepare(self, findings: Findings, *, documents: bool = True) -> Prepared:
+    def prepare(self, result: SearchResult, *, documents: bool = True) -> Prepared:
         """The prompt for a question, exactly as it would be sent.
 
         Parameters
         ----------
-        findings : Findings
+        findings : SearchResult
         documents : bool, default True
             Whether the passages go with it; without, the question goes alone.
 
@@ -81,17 +81,17 @@ class ModelAnswerer:
         SettingsError
             A template is wrong.
         """
-        own = self._settings
-        asked = findings.asked
+        settings = self._settings
+        asked = result.query
         instructions = ""
         if documents:
             instructions = self._templates.filled(
                 "instructions.j2",
                 {
                     "organisation": self._organisation,
-                    "manner": own.manner,
-                    "length": own.length,
-                    "language": own.language,
+                    "tone": settings.tone,
+                    "length": settings.length,
+                    "language": settings.language,
                     "not_in_documents": NOT_IN_DOCUMENTS,
                 },
             )
@@ -103,49 +103,49 @@ class ModelAnswerer:
             - self._tokens(instructions)
             - self._tokens(bare)
         )
-        brief = Brief((), "", 0)
+        context = AnswerContext((), "", 0)
         if documents:
-            brief = brief_of(findings, self._tokens, room)
+            context = context_of(result, self._tokens, room)
         question = self._templates.filled(
-            "question.j2", {**values, "passages": brief.passages, "fence": brief.fence}
+            "question.j2", {**values, "passages": context.passages, "fence": context.fence}
         )
-        return Prepared(Prompt(instructions, question), brief, documents)
+        return Prepared(Prompt(instructions, question), context, documents)
 
     def filler(
-        self, findings: Findings, shape: Shape, send: Callable[[Prompt], ModelReply]
-    ) -> ModelFiller:
+        self, result: SearchResult, shape: Shape, send: Callable[[Prompt], ModelReply]
+    ) -> ModelExtractor:
         """What fills in the fields of a schema.
 
         Parameters
         ----------
-        findings : Findings
+        findings : SearchResult
         shape : Shape
         send : callable
             Asks the model.
         """
         schema = json.dumps(shape.schema, ensure_ascii=False)
         values: dict[str, Any] = {"organisation": self._organisation, "schema": schema}
-        asked = {"question": findings.asked.question, "background": findings.asked.background}
+        asked = {"question": result.query.question, "background": result.query.background}
         bare = self._templates.filled("fields.j2", {**values, "faults": "x " * _OF_FAULTS})
         room = self._profile.context - self._profile.answer_tokens - self._tokens(bare)
         room -= self._tokens(self._templates.filled("question.j2", {**asked, "passages": ()}))
-        brief = brief_of(findings, self._tokens, room)
+        context = context_of(result, self._tokens, room)
         question = self._templates.filled(
-            "question.j2", {**asked, "passages": brief.passages, "fence": brief.fence}
+            "question.j2", {**asked, "passages": context.passages, "fence": context.fence}
         )
 
         def prompt(faults: str) -> Prompt:
             told = self._templates.filled("fields.j2", {**values, "faults": faults})
             return Prompt(told, question, shape.schema)
 
-        units = BriefUnits(findings, brief, self._embedding, granted=self._organisation)
-        return ModelFiller(Asking(prompt, send, self.name), findings, units)
+        units = ContextUnits(result, context, self._embedding, granted=self._organisation)
+        return ModelExtractor(Asking(prompt, send, self.name), result, units)
 
     def _tokens(self, text: str) -> int:
         return estimated_tokens(self._profile, text)
 
     def answer(
-        self, findings: Findings, prepared: Prepared, cancel: Cancel | None = None
+        self, result: SearchResult, prepared: Prepared, cancel: Cancel | None = None
     ) -> Generator[Event, None, None]:
         """The answer as it comes: pieces, citations, withdrawals, and the whole at the end.
 
@@ -153,19 +153,19 @@ class ModelAnswerer:
 
         Raises
         ------
-        OutsideError
+        ServiceError
             The server cannot be reached, refuses, or breaks off.
         """
         if not prepared.asks:
-            declined = self._composer.decline(findings, ())
+            declined = self._composer.decline(result, ())
             yield Piece(declined.text)
             yield Finished(replace(declined, by=self.name))
             return
         if not prepared.documents:
-            yield from self._unchecked(findings, prepared, cancel)
+            yield from self._unchecked(result, prepared, cancel)
             return
         checked = CheckedText(
-            findings, prepared.brief, self._settings, self._embedding, self._organisation
+            result, prepared.context, self._settings, self._embedding, self._organisation
         )
         reply = ModelReply("", Tokens(), Money())
         for piece in stream_model(self._profile, prepared.prompt, cancel=cancel):
@@ -175,7 +175,7 @@ class ModelAnswerer:
                 yield Piece(piece)
                 yield from checked.add(piece)
         yield from checked.end()
-        yield Finished(self._finished(findings, checked, reply))
+        yield Finished(self._finished(result, checked, reply))
 
     @property
     def name(self) -> str:
@@ -183,13 +183,13 @@ class ModelAnswerer:
         return self._profile.name or without_password(self._profile.address)
 
     def _unchecked(
-        self, findings: Findings, prepared: Prepared, cancel: Cancel | None
+        self, result: SearchResult, prepared: Prepared, cancel: Cancel | None
     ) -> Iterator[Event]:
         for piece in stream_model(self._profile, prepared.prompt, cancel=cancel):
             if isinstance(piece, ModelReply):
                 yield Finished(
                     Answer(
-                        question=findings.asked.question,
+                        question=result.query.question,
                         text=piece.text,
                         statements=(),
                         citations=(),
@@ -204,24 +204,24 @@ class ModelAnswerer:
             else:
                 yield Piece(piece)
 
-    def _finished(self, findings: Findings, checked: CheckedText, reply: ModelReply) -> Answer:
+    def _finished(self, result: SearchResult, checked: CheckedText, reply: ModelReply) -> Answer:
         said = len(checked.statements) + len(checked.unsupported)
         share = len(checked.statements) / said if said else 0.0
         told: dict[str, Any] = {"by": self.name, "tokens": reply.tokens, "cost": reply.cost}
         told |= {"unsupported": tuple(checked.unsupported), "cut": reply.cut}
         if not checked.statements or share < self._settings.min_supported:
-            declined = self._composer.decline(findings, self._composer.judge(findings))
+            declined = self._composer.decline(result, self._composer.judge(result))
             return replace(declined, **told)
         support = sum(one.support for one in checked.statements) / len(checked.statements)
-        missing = self._composer.missing(findings)
+        missing = self._composer.missing(result)
         return Answer(
-            question=findings.asked.question,
+            question=result.query.question,
             text=checked.text,
             statements=tuple(checked.statements),
             citations=tuple(checked.citations),
             declined=False,
             support=support,
-            looked_for=tuple(findings.words),
+            looked_for=tuple(result.words),
             missing=missing,
             **told,
         )

@@ -14,7 +14,7 @@ NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
 
 # What each file may use.
 VARIABLES: Mapping[str, tuple[str, ...]] = {
-    "instructions.j2": ("organisation", "manner", "length", "language", "not_in_documents"),
+    "instructions.j2": ("organisation", "tone", "length", "language", "not_in_documents"),
     "question.j2": ("question", "background", "passages", "fence"),
     "fields.j2": ("organisation", "schema", "faults"),
     "words.j2": ("what", "about"),
@@ -35,10 +35,10 @@ class Templates:
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder
 
-    def place(self, name: str) -> Path:
+    def location(self, name: str) -> Path:
         """Where a text is read from."""
-        own = self._folder / name if self._folder else _SHIPPED / name
-        return own if own.is_file() else _SHIPPED / name
+        path = self._folder / name if self._folder else _SHIPPED / name
+        return path if path.is_file() else _SHIPPED / name
 
     def filled(self, name: str, values: Mapping[str, Any]) -> str:
         """A text with its values, without white space at its ends.
@@ -48,7 +48,7 @@ class Templates:
         SettingsError
             It cannot be read, or is wrong: file and line are named.
         """
-        path = self.place(name)
+        path = self.location(name)
         try:
             text = path.read_text(encoding="utf-8")
         except (OSError, UnicodeDecodeError) as error:

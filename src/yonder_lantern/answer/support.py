@@ -13,16 +13,16 @@ from typing import cast
 
 import numpy as np
 
-from ..core import Findings
+from ..core import SearchResult
 from ..embedding import Embedding, TermEmbedding
-from ..search import analyser
-from .answer_type import Wanted, amount_words, amounts_in, codes_in, in_range
+from ..search import analyser_for
+from .answer_type import AnswerType, amount_words, amounts_in, codes_in, in_range
 from .asked_for import AskedFor
 from .likes import Likes
 from .units import Unit
 
 _FIGURE = re.compile(r"(?<![\w.,-])\d+(?:[.,:]\d+)*(?![\w-])")
-_BRIEF = 12  # terms at which a unit counts as half brief
+_SHORT = 12  # terms at which a unit counts as half brief
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,9 +31,9 @@ class Features:
 
     Attributes
     ----------
-    own : float
+    in_unit : float
         Share of the question's weight that stands in the unit itself.
-    around : float
+    context : float
         The same for the unit with its headings, header row and introduction.
     beside : float
         The same, with the sentence before.
@@ -55,7 +55,7 @@ class Features:
         outside, one half when there is nothing to compare.
     close : float
         How near to each other the question's words stand in the unit.
-    brief : float
+    shortness : float
         How little else the unit says: 1 for a short one, towards 0 for a long.
     found : float
         The score of the unit's hit.
@@ -67,8 +67,8 @@ class Features:
         above it, or in its range; 1 without any.
     """
 
-    own: float
-    around: float
+    in_unit: float
+    context: float
     beside: float
     passage: float
     meaning: float
@@ -78,7 +78,7 @@ class Features:
     unknown: float
     range: float
     close: float
-    brief: float
+    shortness: float
     found: float
     near: float
     figures: float
@@ -86,8 +86,8 @@ class Features:
 
 # Both sets of weights are fitted on the demo's `fit` questions by benchmarks/fit_answerer.py.
 RANKING = Features(
-    own=1.43,
-    around=1.68,
+    in_unit=1.43,
+    context=1.68,
     beside=3.35,
     passage=2.02,
     meaning=3.30,
@@ -97,14 +97,14 @@ RANKING = Features(
     unknown=0.00,
     range=2.22,
     close=0.00,
-    brief=0.34,
+    shortness=0.34,
     found=2.18,
     near=3.65,
     figures=2.72,
 )
 SUPPORT = Features(
-    own=0.00,
-    around=0.00,
+    in_unit=0.00,
+    context=0.00,
     beside=1.07,
     passage=1.15,
     meaning=0.00,
@@ -114,7 +114,7 @@ SUPPORT = Features(
     unknown=0.00,
     range=1.37,
     close=0.00,
-    brief=0.00,
+    shortness=0.00,
     found=0.00,
     near=1.44,
     figures=1.60,
@@ -127,7 +127,7 @@ class Judge:
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
         Its terms weigh the question's words.
     kind : Wanted
         What the question asks for.
@@ -136,50 +136,50 @@ class Judge:
         else a unit is as near as its hit.
     """
 
-    def __init__(self, findings: Findings, kind: Wanted, embedding: Embedding | None) -> None:
-        self._weights: Mapping[str, float] = findings.terms
-        self._total = sum(findings.terms.values()) or 1.0
-        self._asked_for = AskedFor(findings, kind)
-        whole = f"{findings.asked.background} {findings.asked.question}"
+    def __init__(self, result: SearchResult, kind: AnswerType, embedding: Embedding | None) -> None:
+        self._weights: Mapping[str, float] = result.terms
+        self._total = sum(result.terms.values()) or 1.0
+        self._asked_for = AskedFor(result, kind)
+        whole = f"{result.query.background} {result.query.question}"
         self._codes = codes_in(whole)
         self._asked_words = [
-            (terms, max((findings.terms.get(term, 0.0) for term in terms), default=0.0))
-            for terms in findings.words.values()
+            (terms, max((result.terms.get(term, 0.0) for term in terms), default=0.0))
+            for terms in result.words.values()
         ]
-        self._likes = Likes.of_words(embedding, tuple(findings.words))
+        self._likes = Likes.of_words(embedding, tuple(result.words))
         self._figures = frozenset(_FIGURE.findall(whole))
         self._amounts = amounts_in(whole)
         self._amount_terms = frozenset(
             term
             for amount in amount_words(whole)
-            for term in analyser(findings.language).terms(amount)
+            for term in analyser_for(result.language).terms(amount)
         )
         self._embedding = (
             cast(TermEmbedding, embedding) if hasattr(embedding, "questions") else None
         )
-        terms = dict.fromkeys(findings.terms, 1.0)
+        terms = dict.fromkeys(result.terms, 1.0)
         self._question = self._embedding.question(whole, terms) if self._embedding else None
         self._near = {
-            hit.rank: stage.score if (stage := hit.account.stage("vector")) else 0.0
-            for hit in findings.hits
+            hit.rank: stage.score if (stage := hit.breakdown.stage("vector")) else 0.0
+            for hit in result.hits
         }
-        unknown = [term for term, known in findings.known.items() if not known]
+        unknown = [term for term, known in result.known.items() if not known]
         self._unknown = self._share(frozenset(unknown))
-        self._hits = {hit.rank: hit for hit in findings.hits}
+        self._hits = {hit.rank: hit for hit in result.hits}
         self._passages = {
             hit.rank: frozenset(
                 share.term
-                for stage in hit.account.stages
+                for stage in hit.breakdown.stages
                 if stage.stage == "lexical"
                 for share in stage.terms
             )
-            for hit in findings.hits
+            for hit in result.hits
         }
 
     def features(self, units: Sequence[Unit]) -> list[Features]:
         """The features of each unit."""
         if self._likes is not None:
-            leads = {unit.lead for unit in units}
+            leads = {unit.context_header for unit in units}
             self._likes.learn([*leads, *(unit.text for unit in units)])
         meanings = self._meanings(units)
         return [self._of(unit, near) for unit, near in zip(units, meanings, strict=True)]
@@ -195,23 +195,23 @@ class Judge:
         return nearness
 
     def _of(self, unit: Unit, meaning: float) -> Features:
-        own = frozenset(unit.terms)
+        unit_terms = frozenset(unit.terms)
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
-            own |= self._amount_terms
+            unit_terms |= self._amount_terms
         form = self._asked_for.held_by(unit)
         if form == 1.0:  # "10 knots" says how fast, in other words
-            own |= self._asked_for.asking
-        around = own | unit.above
+            unit_terms |= self._asked_for.asking
+        context = unit_terms | unit.above
         codes = 1.0
         if self._codes:
-            codes = len(self._codes & around) / len(self._codes)
-        beside = self._share(around | unit.beside)
+            codes = len(self._codes & context) / len(self._codes)
+        beside = self._share(context | unit.beside)
         return Features(
-            own=self._share(own),
-            around=self._share(around),
+            in_unit=self._share(unit_terms),
+            context=self._share(context),
             beside=beside,
-            passage=self._share(self._passages[unit.rank] | around),
+            passage=self._share(self._passages[unit.rank] | context),
             meaning=meaning,
             form=form,
             fitting=form * beside,
@@ -219,26 +219,26 @@ class Judge:
             unknown=self._unknown,
             range=fits,
             close=self._closeness(unit.terms),
-            brief=_BRIEF / (_BRIEF + len(unit.terms)),
+            shortness=_SHORT / (_SHORT + len(unit.terms)),
             found=self._hits[unit.rank].score,
-            near=self._nearness(unit, around),
+            near=self._nearness(unit, context),
             figures=self._figured(unit, fits),
         )
 
-    def _nearness(self, unit: Unit, around: frozenset[str]) -> float:
+    def _nearness(self, unit: Unit, context: frozenset[str]) -> float:
         if self._likes is None:
-            return self._share(around)
-        likes = np.maximum(self._likes.of(unit.text), self._likes.of_lead(unit.lead))
+            return self._share(context)
+        likes = np.maximum(self._likes.of(unit.text), self._likes.of_header(unit.context_header))
         total = 0.0
         for at, (terms, weight) in enumerate(self._asked_words):
-            here = any(term in around for term in terms)
+            here = any(term in context for term in terms)
             total += weight if here else weight * float(likes[at])
         return total / (sum(weight for _, weight in self._asked_words) or 1.0)
 
     def _figured(self, unit: Unit, fits: float) -> float:
         if not self._figures or fits == 1.0:
             return 1.0
-        there = frozenset(_FIGURE.findall(f"{unit.lead} {unit.text}"))
+        there = frozenset(_FIGURE.findall(f"{unit.context_header} {unit.text}"))
         return len(self._figures & there) / len(self._figures)
 
     def _closeness(self, terms: tuple[str, ...]) -> float:

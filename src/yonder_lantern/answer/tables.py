@@ -1,4 +1,4 @@
-"""Reckoning over the rows of a table: totals, averages, the most and the least."""
+"""Aggregating the rows of a table: totals, averages, the most and the least."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 
-from ..core import BlockKind, Document, Findings
-from ..search import analyser
+from ..core import BlockKind, Document, SearchResult
+from ..search import analyser_for
 from ..text import Analyser, words
 from .check import values_in
 from .units import Unit, document_units
@@ -20,7 +20,7 @@ _NAMED = 2  # rows that a question names, from which on it is about these alone
 _MOST_ROWS = 60
 
 
-class Reckoning(Enum):
+class Aggregation(Enum):
     """What is to be worked out."""
 
     TOTAL = "total"
@@ -31,10 +31,10 @@ class Reckoning(Enum):
 
 _TOTAL = r"altogether|in total|in all|all together|total|sum of|together"
 _ASKS = (
-    (Reckoning.AVERAGE, re.compile(r"\baverage\b", re.I)),
-    (Reckoning.TOTAL, re.compile(rf"\b(?:{_TOTAL})\b", re.I)),
+    (Aggregation.AVERAGE, re.compile(r"\baverage\b", re.I)),
+    (Aggregation.TOTAL, re.compile(rf"\b(?:{_TOTAL})\b", re.I)),
     (
-        Reckoning.MOST,
+        Aggregation.MOST,
         re.compile(
             r"\b(?:longe(?:st|r)|large(?:st|r)|bigge(?:st|r)|deepe(?:st|r)|highe(?:st|r)"
             r"|heavie(?:st|r)|stronge(?:st|r)|wide(?:st|r)|dearest|dearer|newest|fastest|latest"
@@ -43,7 +43,7 @@ _ASKS = (
         ),
     ),
     (
-        Reckoning.LEAST,
+        Aggregation.LEAST,
         re.compile(
             r"\b(?:shorte(?:st|r)|smalle(?:st|r)|shallowe(?:st|r)|lowest|lower|lighte(?:st|r)"
             r"|cheape(?:st|r)|oldest|least|fewest|slowest|narrowe(?:st|r)|earliest|weakest)\b",
@@ -95,12 +95,12 @@ class Table:
 
 
 @dataclass(frozen=True, slots=True)
-class Reckoned:
+class Aggregate:
     """A value worked out from some rows.
 
     Attributes
     ----------
-    what : Reckoning
+    what : Aggregation
     value : Decimal
     unit : str
         As the rows write it, empty where they write none.
@@ -112,7 +112,7 @@ class Reckoned:
         How much of the question stands in the table, 0 to 1.
     """
 
-    what: Reckoning
+    what: Aggregation
     value: Decimal
     unit: str
     column: str
@@ -124,18 +124,18 @@ class Reckoned:
     def text(self) -> str:
         """The result in words, without its citations."""
         unit = f" {self.unit}" if self.unit else ""
-        if self.what is Reckoning.TOTAL:
+        if self.what is Aggregation.TOTAL:
             return f"{self.value:f}{unit} in all ({self.column}: {self.formula})"
-        if self.what is Reckoning.AVERAGE:
+        if self.what is Aggregation.AVERAGE:
             return f"{self.value:f}{unit} on average ({self.column}: {self.formula})"
-        most = self.what is Reckoning.MOST
+        most = self.what is Aggregation.MOST
         named = ", ".join(row.cells[0] for row in self.rows)
         of = f"{'largest' if most else 'smallest'} of {self.formula}"
         which = "The most" if most else "The least"
         return f"{which} by {self.column}: {named}, {self.value:f}{unit} ({of})"
 
 
-def asked_for(question: str) -> Reckoning | None:
+def asked_for(question: str) -> Aggregation | None:
     """What a question asks to be worked out.
 
     Examples
@@ -154,32 +154,32 @@ def asked_for(question: str) -> Reckoning | None:
     for what, pattern in _ASKS:
         found = pattern.search(bare)
         of_two = found is not None and found.group().casefold().endswith("er")
-        if found and (compares or not of_two or what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
+        if found and (compares or not of_two or what in (Aggregation.TOTAL, Aggregation.AVERAGE)):
             return what
     return None
 
 
-def reckon(findings: Findings) -> Reckoned | None:
+def aggregate(result: SearchResult) -> Aggregate | None:
     """What the question asks to be worked out, from the table that fits it best.
 
     None when it asks for nothing of the kind, or no table fits.
     """
-    what = asked_for(findings.asked.question)
+    what = asked_for(result.query.question)
     if what is None:
         return None
     found = [
-        own
-        for table in tables_of(findings)
-        if (own := _of_table(what, table, findings)) is not None and own.fits >= _FITS
+        fitted
+        for table in tables_of(result)
+        if (fitted := _of_table(what, table, result)) is not None and fitted.fits >= _FITS
     ]
-    return max(found, key=lambda own: own.fits, default=None)
+    return max(found, key=lambda fitted: fitted.fits, default=None)
 
 
-def tables_of(findings: Findings) -> Iterator[Table]:
+def tables_of(result: SearchResult) -> Iterator[Table]:
     """The tables that hits lie in, whole, each once."""
     seen: set[tuple[str, int]] = set()
-    for hit in findings.hits:
-        document = findings.documents[hit.document]
+    for hit in result.hits:
+        document = result.documents[hit.document]
         for block in document.blocks:
             if block.kind is not BlockKind.ROW or block.header < 0:
                 continue
@@ -196,18 +196,20 @@ def columns_above(unit: Unit) -> frozenset[str]:
     if header < 0:
         return frozenset()
     block = unit.document.blocks[header]
-    own = analyser(unit.document.language)
-    return frozenset(own.terms(unit.document.text[block.start : block.end]))
+    analyser = analyser_for(unit.document.language)
+    return frozenset(analyser.terms(unit.document.text[block.start : block.end]))
 
 
 def _table(document: Document, header: int) -> Table:
-    own = [
+    row_blocks = [
         number
         for number, block in enumerate(document.blocks)
         if block.kind is BlockKind.ROW and block.header == header
     ][:_MOST_ROWS]
-    units = document_units(document, analyser(document.language), range(own[0], own[-1] + 1))
-    rows = tuple(Row(unit, cells_of(unit.text)) for unit in units if unit.block in set(own))
+    units = document_units(
+        document, analyser_for(document.language), range(row_blocks[0], row_blocks[-1] + 1)
+    )
+    rows = tuple(Row(unit, cells_of(unit.text)) for unit in units if unit.block in set(row_blocks))
     head = document.blocks[header]
     return Table(document, cells_of(document.text[head.start : head.end]), rows)
 
@@ -219,13 +221,13 @@ def cells_of(text: str) -> tuple[str, ...]:
     return tuple(cell.strip() for cell in bare.split("|" if "|" in bare else "\t"))
 
 
-def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | None:
-    own = analyser(table.document.language)
-    question = findings.asked.question
-    column = column_of(what, table, question, own)
+def _of_table(what: Aggregation, table: Table, result: SearchResult) -> Aggregate | None:
+    analyser = analyser_for(table.document.language)
+    question = result.query.question
+    column = column_of(what, table, question, analyser)
     if column is None:
         return None
-    rows = _rows(table, findings, own)
+    rows = _rows(table, result, analyser)
     if _BETWEEN_TWO.search(question) and len(rows) == len(table.rows):
         return None  # it compares two things that are not rows of this table
     valued = [
@@ -235,22 +237,22 @@ def _of_table(what: Reckoning, table: Table, findings: Findings) -> Reckoned | N
     ]
     if len(valued) < 2:
         return None
-    fits = fit(table, rows, findings, own)
+    fits = fit(table, rows, result, analyser)
     name = table.columns[column]
     amounts = [value for _, (value, _) in valued]
     unit = next((unit for _, (_, unit) in valued if unit), "")
     chosen = tuple(row for row, _ in valued)
-    if what is Reckoning.TOTAL or what is Reckoning.AVERAGE:
+    if what is Aggregation.TOTAL or what is Aggregation.AVERAGE:
         total = sum(amounts, Decimal(0))
         plain = " + ".join(f"{amount:f}" for amount in amounts)
-        if what is Reckoning.TOTAL:
-            return Reckoned(what, total, unit, name, chosen, plain, fits)
+        if what is Aggregation.TOTAL:
+            return Aggregate(what, total, unit, name, chosen, plain, fits)
         mean = (total / len(amounts)).quantize(Decimal("0.01")).normalize()
-        return Reckoned(what, mean, unit, name, chosen, f"({plain}) / {len(amounts)}", fits)
-    best = (max if what is Reckoning.MOST else min)(amounts)
+        return Aggregate(what, mean, unit, name, chosen, f"({plain}) / {len(amounts)}", fits)
+    best = (max if what is Aggregation.MOST else min)(amounts)
     winners = tuple(row for row, (value, _) in valued if value == best)
     plain = ", ".join(f"{amount:f}" for amount in amounts)
-    return Reckoned(what, best, unit, name, winners, plain, fits)
+    return Aggregate(what, best, unit, name, winners, plain, fits)
 
 
 def number_in(cell: str) -> tuple[Decimal, str] | None:
@@ -263,19 +265,19 @@ def number_in(cell: str) -> tuple[Decimal, str] | None:
     return None
 
 
-def column_of(what: Reckoning, table: Table, question: str, own: Analyser) -> int | None:
+def column_of(what: Aggregation, table: Table, question: str, analyser: Analyser) -> int | None:
     """The column of numbers that a question is about."""
-    wanted = column_names(question, own)
-    terms = frozenset(own.terms(question))
-    near = _focus(what, question, own)
+    answer_type = column_names(question, analyser)
+    terms = frozenset(analyser.terms(question))
+    near = _focus(what, question, analyser)
     best, best_score = None, 0.0
     for number, name in enumerate(table.columns):
         cells = [row.cells[number] for row in table.rows if number < len(row.cells)]
         numeric = sum(number_in(cell) is not None for cell in cells)
-        if numeric < 2 or (number == 0 and what in (Reckoning.TOTAL, Reckoning.AVERAGE)):
+        if numeric < 2 or (number == 0 and what in (Aggregation.TOTAL, Aggregation.AVERAGE)):
             continue
-        named = frozenset(own.terms(name))
-        score = len(named & terms) * 1.5 + len(named & wanted) + 3 * len(named & near)
+        named = frozenset(analyser.terms(name))
+        score = len(named & terms) * 1.5 + len(named & answer_type) + 3 * len(named & near)
         score -= 0.01 * number
         if number == 0:
             score -= 1.0
@@ -284,14 +286,14 @@ def column_of(what: Reckoning, table: Table, question: str, own: Analyser) -> in
     return best
 
 
-def _rows(table: Table, findings: Findings, own: Analyser) -> tuple[Row, ...]:
+def _rows(table: Table, result: SearchResult, analyser: Analyser) -> tuple[Row, ...]:
     """The rows that a question names, if it names some; else all."""
-    terms = frozenset(own.terms(findings.asked.question))
+    terms = frozenset(analyser.terms(result.query.question))
     common = frozenset.intersection(*(frozenset(row.unit.terms) for row in table.rows))
-    common |= frozenset(own.terms(" ".join(table.columns)))
+    common |= frozenset(analyser.terms(" ".join(table.columns)))
     shares = []
     for row in table.rows:
-        labels = [frozenset(own.terms(cell)) - common for cell in row.cells[:2]]
+        labels = [frozenset(analyser.terms(cell)) - common for cell in row.cells[:2]]
         shares.append(max(_share(label, terms) for label in labels))
     named = tuple(row for row, share in zip(table.rows, shares, strict=True) if share >= _OF_LABEL)
     return named if _NAMED <= len(named) < len(table.rows) else table.rows
@@ -302,20 +304,20 @@ def _share(label: frozenset[str], terms: frozenset[str]) -> float:
     return len(told & terms) / len(told) if told else 0.0
 
 
-def _focus(what: Reckoning, question: str, own: Analyser) -> frozenset[str]:
+def _focus(what: Aggregation, question: str, analyser: Analyser) -> frozenset[str]:
     """What the columns are called that the words beside a superlative ask for."""
     pattern = dict(_ASKS)[what]
     match = pattern.search(question)
-    if match is None or what in (Reckoning.TOTAL, Reckoning.AVERAGE):
+    if match is None or what in (Aggregation.TOTAL, Aggregation.AVERAGE):
         return frozenset()
     before = words(question[: match.start()])[-2:]
     beside = [*before, match.group(), *words(question[match.end() :])[:1]]
-    return column_names(" ".join(beside), own)
+    return column_names(" ".join(beside), analyser)
 
 
-def column_names(text: str, own: Analyser) -> frozenset[str]:
+def column_names(text: str, analyser: Analyser) -> frozenset[str]:
     """The terms of what columns are called that the words of a text ask for."""
-    return frozenset(own.terms(column_words(text)))
+    return frozenset(analyser.terms(column_words(text)))
 
 
 def column_words(text: str) -> str:
@@ -336,18 +338,20 @@ def column_words(text: str) -> str:
 
 
 def fit(
-    table: Table, rows: Sequence[Row], findings: Findings, own: Analyser, besides: str = ""
+    table: Table, rows: Sequence[Row], result: SearchResult, analyser: Analyser, besides: str = ""
 ) -> float:
     """The weight of the question's words that the table, or what is said besides, accounts for."""
-    here = frozenset(own.terms(f"{rows[0].unit.lead} {table.document.title}"))
+    here = frozenset(analyser.terms(f"{rows[0].unit.context_header} {table.document.title}"))
     here |= frozenset(term for row in rows for term in row.unit.terms)
     here |= frozenset(
         term
-        for word in words(findings.asked.question)
+        for word in words(result.query.question)
         for stem in _COLUMNS
         if word.casefold().startswith(stem)
-        for term in own.word_terms(word)
+        for term in analyser.word_terms(word)
     )
-    here |= frozenset(own.terms(f"altogether total sum average together expensive dear {besides}"))
-    total = sum(findings.terms.values()) or 1.0
-    return sum(weight for term, weight in findings.terms.items() if term in here) / total
+    here |= frozenset(
+        analyser.terms(f"altogether total sum average together expensive dear {besides}")
+    )
+    total = sum(result.terms.values()) or 1.0
+    return sum(weight for term, weight in result.terms.items() if term in here) / total

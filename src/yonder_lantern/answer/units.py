@@ -6,7 +6,7 @@ import bisect
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from ..core import Block, BlockKind, Document, Findings, heading_trail
+from ..core import Block, BlockKind, Document, SearchResult, heading_trail
 from ..text import Analyser, sentences
 
 _LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sentence
@@ -27,7 +27,7 @@ class Unit:
     block: int
     rank: int
     terms: tuple[str, ...]
-    lead: str
+    context_header: str
     above: frozenset[str]
     beside: frozenset[str]
 
@@ -37,15 +37,15 @@ class Unit:
         return self.document.text[self.start : self.end]
 
 
-def units_of(findings: Findings, analyser_for: Callable[[str], Analyser]) -> list[Unit]:
+def units_of(result: SearchResult, analyser_for: Callable[[str], Analyser]) -> list[Unit]:
     """The units of all hits, those of the best hit first, each once.
 
     A unit that a hit holds only in part belongs to it if it begins there.
     """
     found: list[Unit] = []
     seen: set[tuple[str, int, int]] = set()
-    for hit in findings.hits:
-        document = findings.documents[hit.document]
+    for hit in result.hits:
+        document = result.documents[hit.document]
         starts = [block.start for block in document.blocks]
         low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
         high = bisect.bisect_left(starts, hit.end)
@@ -70,13 +70,22 @@ def document_units(
         block = document.blocks[index]
         if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
             continue
-        lead, lead_terms = _above(document, index, analyser, above)
+        context_header, lead_terms = _above(document, index, analyser, above)
         before: frozenset[str] = frozenset()
         for start, end in _spans(document, block):
             terms = tuple(analyser.terms(document.text[start:end]))
             if document.text[end - 1] != "?":
                 yield Unit(
-                    document, block.kind, start, end, index, rank, terms, lead, lead_terms, before
+                    document,
+                    block.kind,
+                    start,
+                    end,
+                    index,
+                    rank,
+                    terms,
+                    context_header,
+                    lead_terms,
+                    before,
                 )
             before = frozenset(terms)
 
@@ -103,10 +112,10 @@ def _above(
         parts = [document.title, *heading_trail(document.text, document.blocks, block.under)]
         for other in (block.header, intro):
             if other >= 0:
-                own = document.blocks[other]
-                parts.append(document.text[own.start : own.end])
-        lead = "\n".join(parts)
-        known[key] = lead, frozenset(analyser.terms(lead))
+                above_block = document.blocks[other]
+                parts.append(document.text[above_block.start : above_block.end])
+        context_header = "\n".join(parts)
+        known[key] = context_header, frozenset(analyser.terms(context_header))
     return known[key]
 
 

@@ -40,8 +40,8 @@ def _goes_on(last: Unit, unit: Unit) -> bool:
     if last.document.id != unit.document.id or last.kind is not unit.kind:
         return False
     if unit.kind is BlockKind.ROW:
-        own, other = unit.document.blocks[unit.block], unit.document.blocks[last.block]
-        return own.header == other.header and own.under == other.under
+        block, other = unit.document.blocks[unit.block], unit.document.blocks[last.block]
+        return block.header == other.header and block.under == other.under
     return True
 
 

@@ -5,15 +5,15 @@ knows nothing of how a question is answered.
 """
 
 from .courtesies import courtesy_of
-from .follow_up import InFull, in_full
+from .follow_up import FullQuestion, full_question
 from .store import Conversation, Conversations, Turn, may_go_on
 
 __all__ = [
     "Conversation",
     "Conversations",
-    "InFull",
+    "FullQuestion",
     "Turn",
     "courtesy_of",
-    "in_full",
+    "full_question",
     "may_go_on",
 ]

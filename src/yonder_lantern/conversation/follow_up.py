@@ -26,7 +26,7 @@ _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
 
 
-class InFull(NamedTuple):
+class FullQuestion(NamedTuple):
     """A question and what it leans on, empty when it stands on its own."""
 
     question: str
@@ -36,7 +36,9 @@ class InFull(NamedTuple):
         return f"{self.background} {self.question}".strip()
 
 
-def in_full(question: str, earlier: Sequence[str], choices: Sequence[str] = ()) -> InFull:
+def full_question(
+    question: str, earlier: Sequence[str], choices: Sequence[str] = ()
+) -> FullQuestion:
     """The question with the turn before it, when it leans on it; else as it is.
 
     A question leans on the one before when it opens with a joining word, points
@@ -54,20 +56,20 @@ def in_full(question: str, earlier: Sequence[str], choices: Sequence[str] = ()) 
 
     Examples
     --------
-    >>> str(in_full("And in winter?", ["What does a yacht pay in summer?"]))
+    >>> str(full_question("And in winter?", ["What does a yacht pay in summer?"]))
     'What does a yacht pay in summer? And in winter?'
-    >>> str(in_full("Where is the fuel berth?", ["What does a yacht pay in summer?"]))
+    >>> str(full_question("Where is the fuel berth?", ["What does a yacht pay in summer?"]))
     'Where is the fuel berth?'
-    >>> str(in_full("Fuel berth hours", ["What does a yacht pay in summer?"]))
+    >>> str(full_question("Fuel berth hours", ["What does a yacht pay in summer?"]))
     'Fuel berth hours'
-    >>> str(in_full("PB-D", ["How long is the bridge?"], choices=["PB-C", "PB-D"]))
+    >>> str(full_question("PB-D", ["How long is the bridge?"], choices=["PB-C", "PB-D"]))
     'How long is the bridge? PB-D'
     """
     question = question.strip()
     if not earlier or not (leans(question) or _chooses(question, choices)):
-        return InFull(question, "")
+        return FullQuestion(question, "")
     kept = re.split(r"(?<=[?!])\s+", earlier[-1].strip())[:_REACH]
-    return InFull(question, " ".join(kept))
+    return FullQuestion(question, " ".join(kept))
 
 
 def leans(question: str) -> bool:

@@ -21,7 +21,7 @@ class Turn:
     """
 
     question: str
-    became: str
+    rewritten: str
     answer: str
     declined: bool
     trace: str
@@ -54,7 +54,7 @@ class Conversation:
     @property
     def questions(self) -> list[str]:
         """The questions as they were searched for, oldest first."""
-        return [turn.became for turn in self.turns]
+        return [turn.rewritten for turn in self.turns]
 
     @property
     def choices(self) -> tuple[str, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from .documents import BlockKind, Place
+from .documents import BlockKind, Location
 from .money import Money
 
 
@@ -22,13 +22,13 @@ class Citation:
     title: str
     start: int
     end: int
-    words: str
-    place: Place
+    quote: str
+    location: Location
     checked: str = ""
 
     def __str__(self) -> str:
-        words = " ".join(self.words.split())
-        return f"[{self.number}] {self.place.within(self.document)}: “{words}”"
+        words = " ".join(self.quote.split())
+        return f"[{self.number}] {self.location.within(self.document)}: “{words}”"
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,15 +54,15 @@ class Nearest:
 
     document: str
     title: str
-    place: Place
-    words: str = ""
+    location: Location
+    quote: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Unsupported:
     """A sentence of a model that its citations do not bear out, and why."""
 
-    words: str
+    sentence: str
     why: str
 
 

@@ -142,7 +142,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class Location:
     """Where a span is, for a person.
 
     Examples
@@ -225,7 +225,7 @@ class Item:
     seconds : float
         How long the recording is that would have to be transcribed to read it.
     to_describe : bool
-        It is a picture that a service would have to describe to read it.
+        It is an image that a service would have to describe to read it.
     """
 
     source: str
@@ -233,7 +233,7 @@ class Item:
     read: Callable[[], bytes | Parsed]
     stamp: Stamp
     audience: frozenset[str]
-    details: Mapping[str, Any] = field(default_factory=dict)
+    metadata: Mapping[str, Any] = field(default_factory=dict)
     file_name: str = ""
     unlisted: bool = False
     made: bool = False
@@ -259,7 +259,7 @@ class Parsed:
     text: str
     blocks: tuple[Block, ...]
     title: str = ""
-    details: Mapping[str, Any] = field(default_factory=dict)
+    metadata: Mapping[str, Any] = field(default_factory=dict)
     origin: Origin = Origin()
     marks: tuple[Mark, ...] = ()
 
@@ -281,7 +281,7 @@ class Document:
     text: str
     blocks: tuple[Block, ...]
     origin: Origin
-    details: Mapping[str, Any]
+    metadata: Mapping[str, Any]
     audience: frozenset[str]
     valid_from: datetime | None = None
     valid_until: datetime | None = None
@@ -322,21 +322,23 @@ def heading_words(raw: str) -> str:
     return " ".join(words.split()).replace("*", "").replace("`", "")
 
 
-def place_of(document: Document, start: int, end: int) -> Place:
+def location_of(document: Document, start: int, end: int) -> Location:
     """The place of a span: its headings below the title, and its lines, rows or times."""
     at = bisect.bisect_right(document.blocks, start, key=lambda block: block.start) - 1
     trail = heading_trail(document.text, document.blocks, at)
     if trail and trail[0].casefold() == document.title.casefold():
         trail = trail[1:]
     if document.marks:
-        return _marked_place(document.marks, start, end, trail)
+        return _marked_location(document.marks, start, end, trail)
     if document.origin.runs:
-        return Place(trail)
+        return Location(trail)
     first = document.text.count("\n", 0, start) + 1
-    return Place(trail, (first, first + document.text.count("\n", start, max(start, end - 1))))
+    return Location(trail, (first, first + document.text.count("\n", start, max(start, end - 1))))
 
 
-def _marked_place(marks: tuple[Mark, ...], start: int, end: int, trail: tuple[str, ...]) -> Place:
+def _marked_location(
+    marks: tuple[Mark, ...], start: int, end: int, trail: tuple[str, ...]
+) -> Location:
     """The place that the marks over a span name together."""
     at = bisect.bisect_right(marks, start, key=lambda mark: mark.end)
     over = []
@@ -344,7 +346,7 @@ def _marked_place(marks: tuple[Mark, ...], start: int, end: int, trail: tuple[st
         over.append(marks[at])
         at += 1
     if not over:
-        return Place(trail)
+        return Location(trail)
     first, last = over[0], over[-1]
     parts = tuple(dict.fromkeys(part for part in (first.part, last.part) if part))
     rows = lines = seconds = pages = None
@@ -356,4 +358,4 @@ def _marked_place(marks: tuple[Mark, ...], start: int, end: int, trail: tuple[st
         lines = (first.lines[0], last.lines[1])
     if first.seconds and last.seconds:
         seconds = (first.seconds[0], last.seconds[1])
-    return Place(trail, lines, rows, seconds, pages, parts, first.anchor)
+    return Location(trail, lines, rows, seconds, pages, parts, first.anchor)

@@ -64,7 +64,7 @@ class SourceError(YonderError):
     exit_status = 2
 
 
-class OutsideError(YonderError):
+class ServiceError(YonderError):
     """Another program or machine cannot be reached, refuses, or answers something else."""
 
 
@@ -72,7 +72,7 @@ class FormatError(YonderError):
     """One document cannot be read. The others are not concerned."""
 
 
-class KeptOutError(FormatError):
+class ExcludedError(FormatError):
     """A document that a house rule keeps out. It is no failure, and no version of it stays."""
 
 

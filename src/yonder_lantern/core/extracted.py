@@ -12,7 +12,7 @@ from .money import Money
 
 
 @dataclass(frozen=True, slots=True)
-class FilledField:
+class ExtractedField:
     """One field of a typed answer.
 
     Attributes
@@ -31,7 +31,7 @@ class FilledField:
 
 
 @dataclass(frozen=True, slots=True)
-class Filled:
+class Extracted:
     """A typed answer.
 
     Attributes
@@ -39,7 +39,7 @@ class Filled:
     question : str
     value : object
         Of the schema's shape; what the documents do not say is None, or an empty list.
-    fields : mapping of str to FilledField
+    fields : mapping of str to ExtractedField
         By JSON Pointer (RFC 6901).
     by : str
         The model that wrote it; empty for the built-in answerer.
@@ -55,7 +55,7 @@ class Filled:
 
     question: str
     value: Any
-    fields: Mapping[str, FilledField]
+    fields: Mapping[str, ExtractedField]
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()
     tries: int = 0
@@ -68,20 +68,20 @@ class Filled:
     @property
     def missing(self) -> tuple[str, ...]:
         """JSON Pointers of the fields that the documents do not say."""
-        return tuple(place for place, one in self.fields.items() if one.value in (None, []))
+        return tuple(location for location, one in self.fields.items() if one.value in (None, []))
 
     @property
     def citations(self) -> tuple[Citation, ...]:
         """All that it rests on, in order."""
-        found = {one.number: one for own in self.fields.values() for one in own.citations}
+        found = {one.number: one for field in self.fields.values() for one in field.citations}
         return tuple(found[number] for number in sorted(found))
 
-    def with_citations(self, citations: Sequence[Citation]) -> Filled:
+    def with_citations(self, citations: Sequence[Citation]) -> Extracted:
         """The same with other citations of the same numbers."""
         known = {one.number: one for one in citations}
         fields = {
-            place: replace(own, citations=tuple(known[one.number] for one in own.citations))
-            for place, own in self.fields.items()
+            location: replace(field, citations=tuple(known[one.number] for one in field.citations))
+            for location, field in self.fields.items()
         }
         return replace(self, fields=fields)
 

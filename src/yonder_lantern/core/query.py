@@ -20,7 +20,7 @@ class QueryParts(TypedDict, total=False):
     earlier: Sequence[str]
     choices: Sequence[str]
     where: str
-    picture: str | Path | bytes | None
+    image: str | Path | bytes | None
     stage: Stage
     similar_to: str
     vector: Any
@@ -50,7 +50,7 @@ class Query:
         one of them is about the one before it.
     where : str
         A condition on details, as in SQL: ``kind = 'notice' AND year >= 2025``.
-    picture : path or bytes, optional
+    image : path or bytes, optional
         What it shows is searched for as well; see `Desk.describe`.
     stage : {"both", "lexical", "vector"}
         One stage alone: its own scores, and nothing else.
@@ -76,7 +76,7 @@ class Query:
     earlier: Sequence[str] = field(default=(), kw_only=True)
     choices: Sequence[str] = field(default=(), kw_only=True)
     where: str = field(default="", kw_only=True)
-    picture: str | Path | bytes | None = field(default=None, kw_only=True)
+    image: str | Path | bytes | None = field(default=None, kw_only=True)
     stage: Stage = field(default="both", kw_only=True)
     similar_to: str = field(default="", kw_only=True)
     vector: Any = field(default=None, kw_only=True, compare=False, repr=False)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, Literal
 
-from .documents import Document, Place
+from .documents import Document, Location
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +19,7 @@ class TermShare:
 
 
 @dataclass(frozen=True, slots=True)
-class StageAccount:
+class StageBreakdown:
     """What one stage thought of one passage.
 
     ``share`` is what the stage added to the final score: its score, divided by
@@ -46,10 +46,10 @@ class FeatureShare:
 
 
 @dataclass(frozen=True, slots=True)
-class Account:
+class ScoreBreakdown:
     """The full account of a hit's score; the shares add up to it."""
 
-    stages: tuple[StageAccount, ...]
+    stages: tuple[StageBreakdown, ...]
     features: tuple[FeatureShare, ...] = ()
 
     @property
@@ -63,7 +63,7 @@ class Account:
             total += share
         return total
 
-    def stage(self, name: str) -> StageAccount | None:
+    def stage(self, name: str) -> StageBreakdown | None:
         """What one stage thought, if it was asked."""
         return next((stage for stage in self.stages if stage.stage == name), None)
 
@@ -114,10 +114,10 @@ class Hit:
     start: int
     end: int
     text: str
-    lead: str
-    place: Place
+    context_header: str
+    location: Location
     score: float
-    account: Account
+    breakdown: ScoreBreakdown
     also: tuple[AlsoIn, ...] = ()
     linked: tuple[str, ...] = ()
     joined: tuple[tuple[int, int], ...] = ()
@@ -125,7 +125,7 @@ class Hit:
     after: str = ""
 
     def __str__(self) -> str:
-        where = self.place.within(self.document)
+        where = self.location.within(self.document)
         return f"{self.rank}. {where} ({self.score:.3f})\n{self.text}"
 
 
@@ -133,8 +133,8 @@ class Hit:
 class NearWords:
     """A word that was asked, the word of a passage nearest to it in meaning, and their cosine."""
 
-    asked: str
-    told: str
+    in_query: str
+    in_passage: str
     cosine: float
 
 
@@ -158,7 +158,7 @@ class Explanation:
         Which one it is of those ranked, with itself among them; None if not allowed.
     ranked : int
         How many those are.
-    account : Account
+    account : ScoreBreakdown
         Of the score it gets.
     last_score : float
         What the last hit that is shown scores; 0 if all are shown.
@@ -171,19 +171,19 @@ class Explanation:
     start: int
     end: int
     text: str
-    place: Place
+    location: Location
     allowed: bool
     candidate: bool
     rank: int | None
     ranked: int
-    account: Account
+    breakdown: ScoreBreakdown
     last_score: float
     missing: tuple[str, ...]
     nearest: tuple[NearWords, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class ResolvedQuery:
     """A question with who asks it and for when.
 
     Attributes
@@ -237,7 +237,7 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True)
-class Findings:
+class SearchResult:
     """What a search hands on: hits, their documents, what was searched for.
 
     Attributes
@@ -270,7 +270,7 @@ class Findings:
         What the question puts in quotation marks, and how many passages hold it.
     """
 
-    asked: Asked
+    query: ResolvedQuery
     hits: tuple[Hit, ...]
     documents: Mapping[str, Document]
     terms: Mapping[str, float]

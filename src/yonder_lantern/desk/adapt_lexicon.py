@@ -11,7 +11,7 @@ from msgspec.structs import replace as replace_settings
 from ..core import CallError, Cancel, Progress, SettingsError
 from ..embedding import NO_PASSAGES, open_method
 from ..index.passage_set import TrainingPassages, label_to_learn_from
-from .embedding_context import embedding_surroundings
+from .embedding_context import embedding_context
 
 if TYPE_CHECKING:
     from ..embedding.encoder import Encoder
@@ -48,29 +48,35 @@ def adapt_lexicon(
     from ..embedding.lexicon import SHIPPED, LexiconTable, is_table
     from ..embedding.lexicon.adapt import adapt
 
-    own = desk.settings.embedding
+    embedding_settings = desk.settings.embedding
     target = desk.folder / folder
     if target.exists() and not is_table(target):
         raise CallError(f"{target} is there and holds something else", "--out", "name another")
-    if not own.model:
+    if not embedding_settings.model:
         raise SettingsError(
             "the lexicon is adapted by a pretrained encoder",
             "embedding.model",
             "name the folder of one there; it is not needed for gathering or finding",
         )
-    around = embedding_surroundings(
+    context = embedding_context(
         desk.folder, desk.state, desk.settings, progress=progress, cancel=cancel
     )
-    method = open_method(replace_settings(own, method="encoder"), around)
+    method = open_method(replace_settings(embedding_settings, method="encoder"), context)
     snapshot = desk.snapshot()
     audiences = snapshot.manifest.audiences
-    label = label_to_learn_from(audiences, snapshot.segments, own.learn_from)
+    label = label_to_learn_from(audiences, snapshot.segments, embedding_settings.learn_from)
     passages = TrainingPassages(snapshot.segments, audiences, label, snapshot.store)
     texts = list(passages.texts())
     if not texts:
         raise CallError("the index is empty", "the index", "run `yonder gather` first")
     encoder = cast("Encoder", method.make(NO_PASSAGES))
-    outcome = adapt(LexiconTable.load(SHIPPED), texts, encoder.kept, model=own.model, cancel=cancel)
+    outcome = adapt(
+        LexiconTable.load(SHIPPED),
+        texts,
+        encoder.kept,
+        model=embedding_settings.model,
+        cancel=cancel,
+    )
     outcome.table.save(target)
     settings = f'[embedding]\nmethod = "lexicon"\nlexicon = "{Path(folder).as_posix()}"'
     return AdaptedLexicon(target, outcome, label, settings)

@@ -35,8 +35,8 @@ def add_to_settings(
         The address is none of these, or a source of that name or place is there.
     """
     lines = _section(folder, address)
-    name = name or _free_name(address, {own.name for own in settings.source})
-    if any(own.name == name for own in settings.source):
+    name = name or _free_name(address, {source.name for source in settings.source})
+    if any(source.name == name for source in settings.source):
         raise CallError(
             f"there is a source {name!r} already", "--name", "choose another name for this one"
         )

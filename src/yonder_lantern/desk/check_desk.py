@@ -11,10 +11,10 @@ from typing import Literal
 from ..core import NothingGatheredError, YonderError
 from ..embedding import NO_PASSAGES, open_method
 from ..ingest.formats import Formats
-from ..ingest.sources import Surroundings, kind_of, open_source
+from ..ingest.sources import SourceContext, kind_of, open_source
 from ..settings import model_profile, without_password
 from .desk import Desk
-from .embedding_context import embedding_surroundings
+from .embedding_context import embedding_context
 from .image_describer import Describer
 from .pipeline import PROMPTS
 
@@ -42,7 +42,7 @@ def check_desk(desk: Desk) -> list[Finding]:
         question set.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _pictures, _embedding, _index, _prompts, _model, _questions):
+    for check in (_sources, _images, _embedding, _index, _prompts, _model, _questions):
         found.extend(check(desk))
     return found
 
@@ -50,15 +50,16 @@ def check_desk(desk: Desk) -> list[Finding]:
 def _sources(desk: Desk) -> list[Finding]:
     found = []
     formats = Formats()
-    for own in desk.settings.source:
-        about = f"source {own.name!r}"
-        around = Surroundings(desk.folder, desk.state / "sources" / own.name)
-        around = replace(around, services=desk.settings.outside)
+    for source_settings in desk.settings.source:
+        about = f"source {source_settings.name!r}"
+        context = SourceContext(desk.folder, desk.state / "sources" / source_settings.name)
+        context = replace(context, services=desk.settings.service)
         try:
-            source = open_source(own, around)
+            source = open_source(source_settings, context)
             source.check()
-            if kind_of(own) not in _AT_HAND:
-                said = f"{own.place}, for {', '.join(sorted(own.audience))}; gather asks it"
+            if kind_of(source_settings) not in _AT_HAND:
+                audience = ", ".join(sorted(source_settings.audience))
+                said = f"{source_settings.location}, for {audience}; gather asks it"
                 found.append(Finding("good", about, said))
                 continue
             items = list(source.items())
@@ -68,7 +69,7 @@ def _sources(desk: Desk) -> list[Finding]:
         readable = sum(one.made or formats.for_file(one.format_name) is not None for one in items)
         others = len(items) - readable
         noun = "document" if readable == 1 else "documents"
-        said = f"{readable} {noun} for {', '.join(sorted(own.audience))}"
+        said = f"{readable} {noun} for {', '.join(sorted(source_settings.audience))}"
         if others:
             said += f"; {others} files that no format reads"
         if readable:
@@ -78,15 +79,15 @@ def _sources(desk: Desk) -> list[Finding]:
     return found
 
 
-def _pictures(desk: Desk) -> list[Finding]:
+def _images(desk: Desk) -> list[Finding]:
     try:
         describer = Describer(desk.settings, desk.state)
     except YonderError as error:
-        return [Finding("bad", "pictures", f"{error.what} ({error.where})", error.remedy)]
+        return [Finding("bad", "images", f"{error.what} ({error.where})", error.remedy)]
     if not describer:
         return []
-    said = f"described by {desk.settings.gather.picture_service!r}; gather asks it"
-    return [Finding("good", "pictures", said)]
+    said = f"described by {desk.settings.gather.image_service!r}; gather asks it"
+    return [Finding("good", "images", said)]
 
 
 def _index(desk: Desk) -> list[Finding]:
@@ -101,11 +102,13 @@ def _index(desk: Desk) -> list[Finding]:
         f"documents, {passages} passages"
     )
     if manifest.embedding:
-        own = manifest.embedding
-        said += f", {own.dimensions}-dimensional {own.method} vectors in {own.stored}"
-        if own.recall:
-            least = min(own.recall.values())
-            said += f"; {len(own.recall)} clustered, which finds {least:.1%} of the nearest"
+        embedding = manifest.embedding
+        said += (
+            f", {embedding.dimensions}-dimensional {embedding.method} vectors in {embedding.dtype}"
+        )
+        if embedding.recall:
+            least = min(embedding.recall.values())
+            said += f"; {len(embedding.recall)} clustered, which finds {least:.1%} of the nearest"
     found = [Finding("good", "index", said)]
     if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.wanted_from:
         wanted, learned = manifest.embedding.wanted_from, manifest.embedding.learned_from
@@ -126,25 +129,29 @@ def _index(desk: Desk) -> list[Finding]:
 
 def _embedding(desk: Desk) -> list[Finding]:
     """Whether what the settings ask for can be had, and is what the index was made with."""
-    around = embedding_surroundings(desk.folder, desk.state, desk.settings)
-    own = desk.settings.embedding
+    context = embedding_context(desk.folder, desk.state, desk.settings)
+    settings = desk.settings.embedding
     try:
-        method = open_method(own, around)
-        service = desk.settings.outside.get(own.service)
-        if own.method == "remote" and service and Decimal(service.price):
-            said = f"remote: {own.service!r} is not asked, as that costs something"
-        elif own.method in ("encoder", "remote"):
+        method = open_method(settings, context)
+        service = desk.settings.service.get(settings.service)
+        if settings.method == "remote" and service and Decimal(service.price):
+            said = f"remote: {settings.service!r} is not asked, as that costs something"
+        elif settings.method in ("encoder", "remote"):
             embedding = method.make(NO_PASSAGES)
-            said = f"{own.method}: {embedding.dimensions} dimensions" if embedding else own.method
+            said = (
+                f"{settings.method}: {embedding.dimensions} dimensions"
+                if embedding
+                else settings.method
+            )
         else:
-            said = own.method
+            said = settings.method
     except YonderError as error:
         return [Finding("bad", "embedding", error.what, error.remedy)]
     try:
         entry = desk.snapshot().manifest.embedding
     except YonderError:
         entry = None
-    if entry is not None and (entry.wanted, entry.stored) != (method.wanted, own.stored):
+    if entry is not None and (entry.wanted, entry.dtype) != (method.wanted, settings.dtype):
         gather = "gather: the passages are then embedded anew"
         return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
     return [Finding("good", "embedding", said)]
@@ -157,8 +164,8 @@ def _prompts(desk: Desk) -> list[Finding]:
     templates = Templates(desk.folder / PROMPTS)
     found = []
     for name, variables in VARIABLES.items():
-        own = templates.place(name)
-        if own.parent != desk.folder / PROMPTS:
+        path = templates.location(name)
+        if path.parent != desk.folder / PROMPTS:
             continue
         try:
             templates.filled(name, {"passages": [], "nearest": [], "sought": [], "missing": []})
@@ -211,9 +218,15 @@ def _questions(desk: Desk) -> list[Finding]:
         questions.located(lambda id_: getattr(desk.document(id_), "text", None))
     except YonderError as error:
         return [_refused("questions", error)]
-    held = sum(one.split == "held" for one in questions.questions)
+    test = sum(one.split == "test" for one in questions.questions)
     total = len(questions.questions)
-    found = [Finding("good", "questions", f"{total}, {held} of them held; every quote stands")]
+    found = [
+        Finding(
+            "good",
+            "questions",
+            f"{total}, {test} of them in the split `test`; every quote is found",
+        )
+    ]
     if questions.left_out:
         said = f"left out, about documents that could not be read here: {questions.left_out}"
         found.append(Finding("note", "questions", said, "see yonder look --failures"))

@@ -18,10 +18,10 @@ from ..core import (
     Cancel,
     CancelledError,
     Document,
+    ExcludedError,
     GatherReport,
     IndexStateError,
     Item,
-    KeptOutError,
     LimitError,
     Money,
     Parsed,
@@ -33,7 +33,7 @@ from ..core import (
     YonderError,
 )
 from ..index import DocumentStore, KnownItem, Prepared, Preparer
-from ..index.store import details_of
+from ..index.store import metadata_of
 from ..index.writer import IndexWriter
 from ..ingest.executors.cutting import cut_as_set
 from ..ingest.executors.messages import Read
@@ -95,7 +95,7 @@ class _Taken:
     digest: str
     now: int
     document: Reading
-    problem: str = ""  # of a picture in it
+    problem: str = ""  # of an image in it
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +122,7 @@ class Collector:
     preview : bool
         Nothing is paid for: what would cost something is counted, not read.
     describer : Describer
-        Says what pictures show.
+        Says what images show.
     """
 
     def __init__(
@@ -150,7 +150,7 @@ class Collector:
         self._main_language = settings.desk.language
         self._put_off: list[tuple[SourceSettings, _Taken, Document, SourceCounts]] = []
         self._spent = Decimal(0)
-        self._described = 0  # pictures within the documents of a source, or that would be
+        self._described = 0  # images within the documents of a source, or that would be
         self._preparer = Preparer()
         limit = settings.gather.limits.seconds
         self._rules = HouseRules(settings.house_rule, limit).at("gathered")
@@ -159,7 +159,7 @@ class Collector:
 
     def collect(
         self,
-        own: SourceSettings,
+        source_settings: SourceSettings,
         source: Source,
         counts: SourceCounts,
         *,
@@ -167,25 +167,27 @@ class Collector:
         complete: bool,
     ) -> None:
         """Take in a source's items; if they are complete, what is not among them goes."""
-        self._progress(own.name, 0, None)
+        self._progress(source_settings.name, 0, None)
         items = self._readable(source.items(), counts)
-        here = self._here(own.name)
+        here = self._here(source_settings.name)
         if not items and not (here and allow_empty):
-            self._empty(own, counts, bool(here), len(self._keep(own, here, counts)))
+            self._empty(
+                source_settings, counts, bool(here), len(self._keep(source_settings, here, counts))
+            )
             return
         keys = None if complete else [item.key for item in items]
-        known = self._writer.store.items(own.name, keys)
+        known = self._writer.store.items(source_settings.name, keys)
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
-        moves = _moves(own, known, gone)
+        moves = _moves(source_settings, known, gone)
         if self._describer:
-            items = self._priced(own, items, known)
-        self._say_what_it_costs(own, items)
-        self._items(own, items, known, moves, counts)
+            items = self._priced(source_settings, items, known)
+        self._say_what_it_costs(source_settings, items)
+        self._items(source_settings, items, known, moves, counts)
         if self._described:
-            count = f"{self._described} picture{'' if self._described == 1 else 's'}"
+            count = f"{self._described} image{'' if self._described == 1 else 's'}"
             what = "to describe" if self._preview else "described"
-            self._report.notices.append(f"{own.name}: {count} within documents {what}")
+            self._report.notices.append(f"{source_settings.name}: {count} within documents {what}")
             self._described = 0
         unlisted = tuple(item.id for item in items if item.unlisted)
         out_of_reach = {id_ for id_ in gone if id_.startswith(unlisted)}
@@ -193,18 +195,18 @@ class Collector:
         for id_ in sorted(left - out_of_reach):
             self._writer.remove(self._live.pop(id_)[0])
             counts.removed += 1
-        self._keep(own, out_of_reach, counts)
+        self._keep(source_settings, out_of_reach, counts)
         if complete:
             for key in known:
-                id_ = f"{own.name}/{key}"
+                id_ = f"{source_settings.name}/{key}"
                 if id_ not in seen_ids and id_ not in out_of_reach:
-                    self._writer.store.forget(own.name, key)
+                    self._writer.store.forget(source_settings.name, key)
 
     def _priced(
-        self, own: SourceSettings, items: list[Item], known: dict[str, KnownItem]
+        self, source_settings: SourceSettings, items: list[Item], known: dict[str, KnownItem]
     ) -> list[Item]:
-        """Pictures with what describing them costs; those that have not changed are not read."""
-        common = self._reading_of_source(own)
+        """Images with what describing them costs; those that have not changed are not read."""
+        common = self._reading_of_source(source_settings)
         found = []
         for item in items:
             row, version, _ = self._live.get(item.id, (0, "", ""))
@@ -214,15 +216,15 @@ class Collector:
         return found
 
     def _here(self, name: str) -> set[str]:
-        return {id_ for id_, (_, _, own) in self._live.items() if own == name}
+        return {id_ for id_, (_, _, source) in self._live.items() if source == name}
 
     def count(self, name: str) -> int:
         """How many documents of a source there are."""
         return len(self._here(name))
 
-    def keep_all(self, own: SourceSettings, counts: SourceCounts) -> int:
+    def keep_all(self, source_settings: SourceSettings, counts: SourceCounts) -> int:
         """Keep the documents of a source that cannot be read now; how many there are."""
-        return len(self._keep(own, self._here(own.name), counts))
+        return len(self._keep(source_settings, self._here(source_settings.name), counts))
 
     def apply_rules(self, name: str) -> None:
         """Let the house rules have their way with the documents of a source that is not read."""
@@ -245,7 +247,7 @@ class Collector:
 
     def carry_over(self, name: str, store: DocumentStore) -> None:
         """Take a source's documents over from another index."""
-        rows = {row for row, _, own in store.live().values() if own == name}
+        rows = {row for row, _, source in store.live().values() if source == name}
         placed = {}
         for row, earlier in store.each(sorted(rows)):
             try:
@@ -254,7 +256,7 @@ class Collector:
                     placed[row] = self._writer.add(self._prepared(document))
             except IndexStateError:
                 raise
-            except KeptOutError:
+            except ExcludedError:
                 continue
             except Exception as error:
                 self._report.problems.append(Problem(earlier.id, *_told(error)))
@@ -287,48 +289,50 @@ class Collector:
 
     def _items(
         self,
-        own: SourceSettings,
+        source_settings: SourceSettings,
         items: list[Item],
         known: dict[str, KnownItem],
         moves: dict[str, str],
         counts: SourceCounts,
     ) -> None:
-        rules = [(glob_pattern(rule.match), rule) for rule in own.rule]
-        common = self._reading_of_source(own)
+        rules = [(glob_pattern(rule.match), rule) for rule in source_settings.rule]
+        common = self._reading_of_source(source_settings)
         waiting: deque[_Taken] = deque()
         for done, listed in enumerate(items):
             if self._cancel.is_set():
-                raise CancelledError("the gather was interrupted", own.name)
-            self._progress(own.name, done, len(items))
+                raise CancelledError("the gather was interrupted", source_settings.name)
+            self._progress(source_settings.name, done, len(items))
             row, version, _ = self._live.get(listed.id, (0, "", ""))
             seen = _Seen(listed, known.get(listed.key), row, version, "")
             try:
-                item = _by_rule(own, rules, listed)
+                item = _by_rule(source_settings, rules, listed)
                 seen = replace(seen, item=item, reading=self._reading(common, item))
-                taken = self._look(own, seen, counts)
+                taken = self._look(source_settings, seen, counts)
             except (CancelledError, IndexStateError):
                 raise
             except Exception as error:
-                self._failing(own, seen, "", time.time_ns(), error, counts)
+                self._failing(source_settings, seen, "", time.time_ns(), error, counts)
                 continue
             if taken is not None:
                 waiting.append(taken)
             while waiting and (len(waiting) > self._readers.room or waiting[0].document.done()):
-                self._settle(own, waiting.popleft(), moves, counts)
+                self._settle(source_settings, waiting.popleft(), moves, counts)
         while waiting:
             if self._cancel.is_set():
-                raise CancelledError("the gather was interrupted", own.name)
-            self._progress(own.name, len(items) - len(waiting), len(items))
-            self._settle(own, waiting.popleft(), moves, counts)
-        self._progress(own.name, len(items), len(items))
+                raise CancelledError("the gather was interrupted", source_settings.name)
+            self._progress(source_settings.name, len(items) - len(waiting), len(items))
+            self._settle(source_settings, waiting.popleft(), moves, counts)
+        self._progress(source_settings.name, len(items), len(items))
 
-    def _look(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> _Taken | None:
+    def _look(
+        self, source_settings: SourceSettings, seen: _Seen, counts: SourceCounts
+    ) -> _Taken | None:
         """Read an item, if it may have changed; None when there is nothing more to do."""
         if seen.untouched:
             counts.unchanged += 1
             return None
         if self._preview and (seen.item.seconds or seen.item.to_describe):
-            self._would_pay(own, seen, counts)
+            self._would_pay(source_settings, seen, counts)
             return None
         digest = described = ""
         now = time.time_ns()  # before reading: a change while we read is seen next time
@@ -344,26 +348,28 @@ class Collector:
             document = self._readers.read(
                 seen.item,
                 data,
-                language=own.language or self._settings.desk.language,
-                corrections=own.corrections,
+                language=source_settings.language or self._settings.desk.language,
+                corrections=source_settings.corrections,
                 house_rules=self._rules.settings,
                 passages=self._settings.passages,
                 described=described,
-                pictures=self._looks_into(seen.item),
+                images=self._looks_into(seen.item),
             )
         except (CancelledError, IndexStateError):
             raise
         except Exception as error:  # whatever it is, it is this item's: the others go on
-            self._failing(own, seen, digest, now, error, counts)
+            self._failing(source_settings, seen, digest, now, error, counts)
             return None
         return _Taken(seen, digest, now, document)
 
-    def _would_pay(self, own: SourceSettings, seen: _Seen, counts: SourceCounts) -> None:
+    def _would_pay(
+        self, source_settings: SourceSettings, seen: _Seen, counts: SourceCounts
+    ) -> None:
         """Count what reading an item would cost, without reading it."""
         try:
             self._pay(seen.item)
         except LimitError as error:
-            self._failing(own, seen, "", time.time_ns(), error, counts)
+            self._failing(source_settings, seen, "", time.time_ns(), error, counts)
         else:
             counts.added += not seen.row
             counts.changed += bool(seen.row)
@@ -380,7 +386,7 @@ class Collector:
 
     def _settle(
         self,
-        own: SourceSettings,
+        source_settings: SourceSettings,
         taken: _Taken,
         moves: dict[str, str],
         counts: SourceCounts,
@@ -388,21 +394,21 @@ class Collector:
         """Put the document of an item that was read into the index."""
         try:
             read = taken.document.result()
-            if read.pictures:
-                taken, read = self._with_pictures(taken, read.pictures)
+            if read.images:
+                taken, read = self._with_images(taken, read.images)
             if read.document.language == UNKNOWN:
                 if not self._main_language:
-                    self._put_off.append((own, taken, read.document, counts))
+                    self._put_off.append((source_settings, taken, read.document, counts))
                     return
                 read = Read(replace(read.document, language=self._main_language))
         except Exception as error:
-            self._unsettled(own, taken, error, counts)
+            self._unsettled(source_settings, taken, error, counts)
         else:
-            self._keep_read(own, taken, read, moves, counts)
+            self._keep_read(source_settings, taken, read, moves, counts)
 
     def _keep_read(
         self,
-        own: SourceSettings,
+        source_settings: SourceSettings,
         taken: _Taken,
         read: Read,
         moves: dict[str, str],
@@ -414,7 +420,7 @@ class Collector:
                 put = self._put(taken, read, moves)
                 self._remember(taken.seen, taken.digest, taken.now, put.row, taken.problem)
         except Exception as error:
-            self._unsettled(own, taken, error, counts)
+            self._unsettled(source_settings, taken, error, counts)
             return
         if put.came_from:
             del moves[taken.digest]
@@ -424,38 +430,38 @@ class Collector:
         self._live[document.id] = (put.row, document.version, document.source)
 
     def _unsettled(
-        self, own: SourceSettings, taken: _Taken, error: Exception, counts: SourceCounts
+        self, source_settings: SourceSettings, taken: _Taken, error: Exception, counts: SourceCounts
     ) -> None:
         """An item whose document is not put into the index; the others go on."""
         if isinstance(error, CancelledError | IndexStateError):  # not the document's trouble
             raise error
-        if isinstance(error, KeptOutError):
+        if isinstance(error, ExcludedError):
             self._leave_out(taken, error, counts)
         else:
-            self._failing(own, taken.seen, taken.digest, taken.now, error, counts)
+            self._failing(source_settings, taken.seen, taken.digest, taken.now, error, counts)
 
-    def _with_pictures(self, taken: _Taken, pictures: Sequence[bytes]) -> tuple[_Taken, Read]:
-        """Read a document once more, with what the pictures in it show.
+    def _with_images(self, taken: _Taken, images: Sequence[bytes]) -> tuple[_Taken, Read]:
+        """Read a document once more, with what the images in it show.
 
         One that cannot be described costs the document nothing else: it is reported, and
         tried again by the next gather.
         """
         item = taken.seen.item
-        shown = {name_of(picture): "" for picture in pictures}
+        shown = {name_of(image): "" for image in images}
         problem = ""
-        for number, (name, picture) in enumerate(zip(shown, pictures, strict=True), 1):
+        for number, (name, image) in enumerate(zip(shown, images, strict=True), 1):
             try:
-                price = self._describer.price_of(picture)
+                price = self._describer.price_of(image)
                 if price is not None:
                     self._pay(replace(item, price=price))
                 if price is None or not self._preview:
-                    shown[name] = self._describer.describe(picture, f"{name[:16]}.png")
+                    shown[name] = self._describer.describe(image, f"{name[:16]}.png")
                 self._described += price is not None
             except (CancelledError, IndexStateError):
                 raise
             except Exception as error:
                 what, remedy = _told(error)
-                problem = f"picture {number} in it is not described: {what}"
+                problem = f"image {number} in it is not described: {what}"
                 self._report.problems.append(Problem(item.id, problem, remedy))
                 if isinstance(error, LimitError):
                     break
@@ -465,7 +471,7 @@ class Collector:
     def _looks_into(self, item: Item) -> bool:
         return self._describer.looks_into(item, self._formats.for_file(item.format_name))
 
-    def _leave_out(self, taken: _Taken, error: KeptOutError, counts: SourceCounts) -> None:
+    def _leave_out(self, taken: _Taken, error: ExcludedError, counts: SourceCounts) -> None:
         """A document that a house rule keeps out; an earlier version of it goes."""
         if taken.seen.row:
             self._drop(taken.seen.item.id)
@@ -483,9 +489,9 @@ class Collector:
         known.pop(UNKNOWN, None)
         main = max(known, key=lambda name: (known[name], name), default="")
         self._main_language = self._main_language or main
-        for own, taken, undetermined, counts in self._put_off:
+        for source, taken, undetermined, counts in self._put_off:
             document = replace(undetermined, language=self._main_language or UNKNOWN)
-            self._keep_read(own, taken, Read(document), {}, counts)
+            self._keep_read(source, taken, Read(document), {}, counts)
         self._put_off = []
 
     def _put(self, taken: _Taken, read: Read, moves: dict[str, str]) -> _Put:
@@ -494,7 +500,7 @@ class Collector:
         document = read.document
         row = taken.seen.row
         same = row and taken.seen.version == document.version
-        as_was = same and store.details(row) == details_of(document)
+        as_was = same and store.metadata(row) == metadata_of(document)
         if as_was and store.holds_text_of(row, document):
             return _Put(row, "unchanged")
         came_from = moves.get(taken.digest, "") if not row else ""
@@ -524,7 +530,7 @@ class Collector:
 
     def _failing(
         self,
-        own: SourceSettings,
+        source_settings: SourceSettings,
         seen: _Seen,
         digest: str,
         now: int,
@@ -533,7 +539,7 @@ class Collector:
     ) -> None:
         """Report an item that cannot be read; its earlier version is kept, if it may be."""
         counts.failed += 1
-        kept = self._keep(own, {seen.item.id} & self._live.keys(), counts)
+        kept = self._keep(source_settings, {seen.item.id} & self._live.keys(), counts)
         reason, remedy = _told(error)
         if seen.row:
             reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
@@ -541,13 +547,15 @@ class Collector:
         row = self._live[seen.item.id][0] if kept else 0
         self._remember(seen, digest, now, row, reason, remedy)
 
-    def _keep(self, own: SourceSettings, ids: set[str], counts: SourceCounts) -> set[str]:
+    def _keep(
+        self, source_settings: SourceSettings, ids: set[str], counts: SourceCounts
+    ) -> set[str]:
         """Keep the earlier versions of some documents; those that were kept.
 
         One that carries a label its source no longer has was for people who may not
         see it now, and is taken out.
         """
-        allowed = frozenset(own.audience)
+        allowed = frozenset(source_settings.audience)
         rows = {self._live[id_][0]: id_ for id_ in ids}
         kept = set()
         for row, document in self._writer.store.documents(rows).items():
@@ -570,7 +578,7 @@ class Collector:
                 fresh = self._writer.add(self._prepared(fits))
         except (CancelledError, IndexStateError):
             raise
-        except KeptOutError:
+        except ExcludedError:
             return False
         except Exception as error:  # what the rules would leave cannot be told: it is taken out
             reason, remedy = _told(error)
@@ -580,8 +588,10 @@ class Collector:
             self._live[fits.id] = (fresh, fits.version, fits.source)
             return True
 
-    def _empty(self, own: SourceSettings, counts: SourceCounts, had: bool, kept: int) -> None:
-        where = f"{own.name} ({own.place})"
+    def _empty(
+        self, source_settings: SourceSettings, counts: SourceCounts, had: bool, kept: int
+    ) -> None:
+        where = f"{source_settings.name} ({source_settings.location})"
         if had:
             counts.failed += 1
             counts.unchanged += kept
@@ -623,18 +633,18 @@ class Collector:
 
     # -- what it costs
 
-    def _say_what_it_costs(self, own: SourceSettings, items: list[Item]) -> None:
+    def _say_what_it_costs(self, source_settings: SourceSettings, items: list[Item]) -> None:
         """Say, before anything is sent away, how much there is to send and its price."""
-        pictures = [item for item in items if item.to_describe]
-        if pictures:
-            count = f"{len(pictures)} picture{'' if len(pictures) == 1 else 's'}"
-            self._say(f"{own.name}: {count} to describe", pictures)
+        images = [item for item in items if item.to_describe]
+        if images:
+            count = f"{len(images)} image{'' if len(images) == 1 else 's'}"
+            self._say(f"{source_settings.name}: {count} to describe", images)
         heard = [item for item in items if item.seconds]
         if not heard:
             return
         hours = sum(item.seconds for item in heard) / 3600
         count = f"{len(heard)} recording{'' if len(heard) == 1 else 's'}"
-        self._say(f"{own.name}: {count} of {hours:.2f} hours to transcribe", heard)
+        self._say(f"{source_settings.name}: {count} of {hours:.2f} hours to transcribe", heard)
 
     def _say(self, what: str, items: Sequence[Item]) -> None:
         price = sum((item.price.amount for item in items), Decimal(0))
@@ -659,15 +669,15 @@ class Collector:
             self._spent += amount
             self._report.price = replace(item.price, amount=self._spent.quantize(Decimal("0.0001")))
 
-    def _reading_of_source(self, own: SourceSettings) -> str:
+    def _reading_of_source(self, source_settings: SourceSettings) -> str:
         """What every document of a source depends on besides its item."""
         return _short_hash(
             [
-                own.language or self._settings.desk.language,
+                source_settings.language or self._settings.desk.language,
                 self._settings.desk.timezone,
-                own.corrections,
-                own.details,
-                msgspec.to_builtins(own.rule),
+                source_settings.corrections,
+                source_settings.metadata,
+                msgspec.to_builtins(source_settings.rule),
                 msgspec.to_builtins(self._rules.settings),
             ]
         )
@@ -680,8 +690,8 @@ class Collector:
         if self._describer.sees(item) or self._describer.looks_into(item, kind):
             parts.append(_short_hash([self._describer.mark]))
         if not item.made:  # what a source makes has its details in its mark
-            own = {k: v for k, v in item.details.items() if k not in _PASSING}
-            parts += [_short_hash(own)] if own else []
+            lasting = {k: v for k, v in item.metadata.items() if k not in _PASSING}
+            parts += [_short_hash(lasting)] if lasting else []
         return " ".join(parts)
 
 
@@ -702,9 +712,9 @@ def _told(error: Exception) -> tuple[str, str]:
 _PASSING = ("commit", "date")  # of the place, not of the document: they change without it
 
 
-def fingerprint(own: SourceSettings, rules: Sequence[HouseRuleSettings]) -> str:
+def fingerprint(source_settings: SourceSettings, rules: Sequence[HouseRuleSettings]) -> str:
     """What identifies how a source is read: the same while its section and the rules are."""
-    parts = [msgspec.to_builtins(own), *map(msgspec.to_builtins, rules)]
+    parts = [msgspec.to_builtins(source_settings), *map(msgspec.to_builtins, rules)]
     return _short_hash(parts if rules else parts[0])
 
 
@@ -719,31 +729,35 @@ def _digest(data: bytes | Parsed) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
-def _moves(own: SourceSettings, known: dict[str, KnownItem], gone: set[str]) -> dict[str, str]:
+def _moves(
+    source_settings: SourceSettings, known: dict[str, KnownItem], gone: set[str]
+) -> dict[str, str]:
     """Documents that are gone, by the hash of what they were read from."""
     return {
-        item.hash: f"{own.name}/{key}"
+        item.hash: f"{source_settings.name}/{key}"
         for key, item in known.items()
-        if f"{own.name}/{key}" in gone and item.hash and not item.problem
+        if f"{source_settings.name}/{key}" in gone and item.hash and not item.problem
     }
 
 
-def _by_rule(own: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item) -> Item:
+def _by_rule(
+    source_settings: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item
+) -> Item:
     """An item with what its source's settings say of it, by rule or of all."""
-    if not rules and not own.details:
+    if not rules and not source_settings.metadata:
         return item
-    details = {**own.details, **item.details}
+    metadata = {**source_settings.metadata, **item.metadata}
     audience = item.audience
     for pattern, rule in rules:
         if not pattern.fullmatch(item.key):
             continue
-        details.update(rule.details)
+        metadata.update(rule.metadata)
         for name in ("valid_from", "valid_until"):
             if getattr(rule, name):
-                details[name] = getattr(rule, name)
+                metadata[name] = getattr(rule, name)
         for name in ("supersedes", "linked"):
             if getattr(rule, name):
-                details[name] = list(getattr(rule, name))
+                metadata[name] = list(getattr(rule, name))
         if rule.audience:
             audience = audience & frozenset(rule.audience)
     if not audience:
@@ -752,5 +766,5 @@ def _by_rule(own: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], ite
         def refuse() -> bytes:
             raise SourceError(reason, remedy="a rule can narrow the audience, not widen it")
 
-        return replace(item, details=details, read=refuse, stamp=replace(item.stamp, mark=""))
-    return replace(item, details=details, audience=audience)
+        return replace(item, metadata=metadata, read=refuse, stamp=replace(item.stamp, mark=""))
+    return replace(item, metadata=metadata, audience=audience)

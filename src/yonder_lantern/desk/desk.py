@@ -13,18 +13,16 @@ from typing import TYPE_CHECKING, Any, Unpack
 
 from msgspec.structs import replace as replace_settings
 
-from ..conversation import Conversation, Conversations, InFull, Turn, in_full
+from ..conversation import Conversation, Conversations, FullQuestion, Turn, full_question
 from ..core import (
     Answer,
-    Asked,
     CallError,
     Cancel,
     ClosedError,
     Document,
     Event,
     Explanation,
-    Filled,
-    Findings,
+    Extracted,
     Finished,
     GatherReport,
     Hit,
@@ -36,6 +34,8 @@ from ..core import (
     Query,
     QueryParts,
     Recorder,
+    ResolvedQuery,
+    SearchResult,
     SourceError,
     YonderError,
     no_progress,
@@ -49,7 +49,7 @@ from ..observe import CostLedger, Traces
 from ..policy import MASK, HouseRules
 from ..search import Finder, Search, explain
 from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
-from .embedding_context import embedding_surroundings
+from .embedding_context import embedding_context
 from .pipeline import Answering
 
 if TYPE_CHECKING:
@@ -65,7 +65,7 @@ _LOG = logging.getLogger("yonder_lantern.desk")
 
 
 @dataclass(frozen=True, slots=True)
-class ShownPrompt:
+class PreparedPrompt:
     """What a model would be sent.
 
     Attributes
@@ -292,9 +292,9 @@ class Desk:
             known = snapshot.store.sources()
         rules = HouseRules(self.settings.house_rule).at("gathered").settings
         stale = [
-            own.name
-            for own in self.settings.source
-            if own.refresh_after and not was_tried(own, known.get(own.name), rules)
+            source.name
+            for source in self.settings.source
+            if source.refresh_after and not was_tried(source, known.get(source.name), rules)
         ]
         if not stale:
             return
@@ -323,7 +323,7 @@ class Desk:
         """
         return list(self.search(query, **parts).hits)
 
-    def search(self, query: Query | str, **parts: Unpack[QueryParts]) -> Findings:
+    def search(self, query: Query | str, **parts: Unpack[QueryParts]) -> SearchResult:
         """Like `find`, with everything that was known on the way."""
         asked = self._understood(query_of(query, parts))
         with self._reading() as snapshot:
@@ -346,9 +346,11 @@ class Desk:
             The caller sees no such document, or a value makes no sense.
         """
         asked = self._understood(query_of(query, parts))
-        own = self.settings.find
+        settings = self.settings.find
         with self._reading() as snapshot:
-            return explain(Search(snapshot, own, asked), passage, asked.limit_or(own.limit))
+            return explain(
+                Search(snapshot, settings, asked), passage, asked.limit_or(settings.limit)
+            )
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress
@@ -454,7 +456,7 @@ class Desk:
         """
         from .vector_table import table_of_vectors
 
-        asked = self._asked(in_full(_NO_WORDS, ()), audience, as_of, where)
+        asked = self._asked(full_question(_NO_WORDS, ()), audience, as_of, where)
         with self._reading() as snapshot:
             return table_of_vectors(snapshot, asked)
 
@@ -476,7 +478,7 @@ class Desk:
         CallError, LimitError
             As for `find`; the answer could cost more than is allowed, or not one passage
             fits into the model's context.
-        OutsideError
+        ServiceError
             A model is to answer, and cannot be reached, or replies in another shape.
         """
         return _last(self.stream(query, **parts))
@@ -497,9 +499,9 @@ class Desk:
         """
         return self._answered(query_of(query, parts))
 
-    def _answered(self, query: Query, understood: Asked | None = None) -> Iterator[Event]:
+    def _answered(self, query: Query, parsed: ResolvedQuery | None = None) -> Iterator[Event]:
         """The answer as it comes; the query is worked out at the first event, if it was not."""
-        asked = understood or self._understood(query)
+        asked = parsed or self._understood(query)
         with self._answering() as answering:
             for event in answering.events(asked, self._record):
                 if isinstance(event, Finished):
@@ -507,7 +509,7 @@ class Desk:
                 else:
                     yield event
 
-    def fill(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Filled:
+    def fill(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Extracted:
         """An object of a schema, filled from the documents; each field cites what it rests on.
 
         Without a model, fields come from rows, details, lists and sentences, each by
@@ -527,7 +529,7 @@ class Desk:
         ------
         CallError
             The schema is none, or one that cannot be filled.
-        OutsideError
+        ServiceError
             A model's replies do not fit it.
         MissingExtraError
             The package that reads schemas is not installed.
@@ -538,7 +540,7 @@ class Desk:
             filled, trace = answering.filled(asked, schema)
         return replace(filled, question=whole.text, trace=self._record(trace))
 
-    def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> ShownPrompt:
+    def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> PreparedPrompt:
         """Exactly what a model would be sent; nothing is sent.
 
         Parameters
@@ -557,14 +559,14 @@ class Desk:
         asked = self._understood(query_of(query, parts))
         with self._answering() as answering:
             prepared, profile = answering.prepared(asked)
-        own = prepared.prompt
-        return ShownPrompt(
-            own.instructions,
-            own.question,
-            tokens=estimated_tokens(profile, own.instructions + own.question),
-            passages=len(prepared.brief.passages),
-            left_out=prepared.brief.left_out,
-            most=most_it_costs(profile, own),
+        sent = prepared.prompt
+        return PreparedPrompt(
+            sent.instructions,
+            sent.question,
+            tokens=estimated_tokens(profile, sent.instructions + sent.question),
+            passages=len(prepared.context.passages),
+            left_out=prepared.context.left_out,
+            most=most_it_costs(profile, sent),
         )
 
     def _record(self, trace: dict[str, Any]) -> str:
@@ -643,7 +645,7 @@ class Desk:
         ----------
         questions : path, optional
             A question set; ``grade.questions`` of the settings by default.
-        split : {"", "fit", "held"}
+        split : {"", "fit", "test"}
             Ask only the questions of one split; all of them without.
         progress : Progress
 
@@ -659,11 +661,11 @@ class Desk:
         """
         from ..evaluation import grade, load_questions
 
-        own = self.settings.grade
-        path = Path(questions) if questions is not None else self.folder / own.questions
+        settings = self.settings.grade
+        path = Path(questions) if questions is not None else self.folder / settings.questions
         as_of = (
-            parse_moment(own.as_of, self.settings.desk.zone, "grade.as_of")
-            if own.as_of
+            parse_moment(settings.as_of, self.settings.desk.zone, "grade.as_of")
+            if settings.as_of
             else datetime.now(UTC)
         )
         steady = replace_settings(self.settings.gather, refresh_before_answering=False)
@@ -678,9 +680,9 @@ class Desk:
                 asked,
                 as_of=as_of,
                 zone=self.settings.desk.zone,
-                depth=own.depth,
-                seed=own.seed,
-                resamples=own.resamples,
+                depth=settings.depth,
+                seed=settings.seed,
+                resamples=settings.resamples,
                 progress=progress,
             )
         finally:
@@ -750,8 +752,8 @@ class Desk:
         with self._lock:
             mark = manifest_mark(self._index_folder)
             if self._snapshot is None or mark != self._mark:
-                around = embedding_surroundings(self.folder, self.state, self.settings)
-                fresh = open_snapshot(self._index_folder, around)
+                context = embedding_context(self.folder, self.state, self.settings)
+                fresh = open_snapshot(self._index_folder, context)
                 if not fresh.live_rows():
                     fresh.close()
                     raise NothingGatheredError(
@@ -782,17 +784,17 @@ class Desk:
         with self._reading() as snapshot:
             yield Answering(self.folder, self.state, self.settings, snapshot, self.costs)
 
-    def _understood(self, query: Query) -> Asked:
+    def _understood(self, query: Query) -> ResolvedQuery:
         """A query as it is searched for: stale sources refreshed, the question put behind what
         it leans on, house rules applied, the caller and the moment checked."""
         self._refresh_stale()
         text = query.text
         if not text.strip() and (query.similar_to or query.vector is not None):
             text = _NO_WORDS
-        full = in_full(text, query.earlier, query.choices)
-        if query.picture is not None:
-            shown = self.describe(query.picture)
-            full = InFull(full.question, f"{full.background} {shown}".strip())
+        full = full_question(text, query.earlier, query.choices)
+        if query.image is not None:
+            shown = self.describe(query.image)
+            full = FullQuestion(full.question, f"{full.background} {shown}".strip())
         asked = self._asked(full, query.audience, query.as_of, query.where)
         return replace(
             asked,
@@ -803,48 +805,48 @@ class Desk:
             documents=query.documents,
         )
 
-    def describe(self, picture: str | Path | bytes) -> str:
-        """What a picture shows, in words, by the service that ``gather.picture_service`` names.
+    def describe(self, image: str | Path | bytes) -> str:
+        """What an image shows, in words, by the service that ``gather.image_service`` names.
 
         Parameters
         ----------
-        picture : path or bytes
+        image : path or bytes
 
         Raises
         ------
         SettingsError
             No service is named.
         CallError
-            The picture cannot be read.
-        OutsideError
+            The image cannot be read.
+        ServiceError
             The service cannot be reached, refuses, or gives something else.
         """
         from .image_describer import Describer
 
-        name = "picture"
-        if not isinstance(picture, bytes):
-            name = Path(picture).name
+        name = "image"
+        if not isinstance(image, bytes):
+            name = Path(image).name
             try:
-                picture = Path(picture).read_bytes()
+                image = Path(image).read_bytes()
             except OSError as error:
                 raise CallError(
-                    f"the picture cannot be read: {error.strerror}", str(picture), "name a file"
+                    f"the image cannot be read: {error.strerror}", str(image), "name a file"
                 ) from None
-        return Describer(self.settings, self.state).describe(picture, name)
+        return Describer(self.settings, self.state).describe(image, name)
 
     def asked_by(
         self, audience: Iterable[str] | None, as_of: str | date | datetime | None = None
-    ) -> Asked:
+    ) -> ResolvedQuery:
         """Who asks and for when, checked: for what is looked at without a question."""
-        return self._asked(in_full(_NO_WORDS, ()), audience, as_of)
+        return self._asked(full_question(_NO_WORDS, ()), audience, as_of)
 
     def _asked(
         self,
-        asked: InFull,
+        asked: FullQuestion,
         audience: Iterable[str] | None,
         as_of: str | date | datetime | None,
         where: str = "",
-    ) -> Asked:
+    ) -> ResolvedQuery:
         labels = None if audience is None else _labels(audience)
         moment = None
         if as_of is not None:
@@ -854,7 +856,7 @@ class Desk:
         declined = question.declined
         if asked.question.strip() and not question.tidy:
             declined = declined or DECLINED
-        return Asked(
+        return ResolvedQuery(
             question.tidy or (MASK if declined else asked.question),
             labels,
             moment,

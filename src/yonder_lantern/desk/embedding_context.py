@@ -5,25 +5,25 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..core import Cancel, NeverCancel, Progress, no_progress
-from ..embedding import Surroundings
+from ..embedding import EmbeddingContext
 from ..policy import HouseRules
 from ..settings import Settings
 
 
-def embedding_surroundings(
+def embedding_context(
     folder: Path,
     state: Path,
     settings: Settings,
     *,
     progress: Progress = no_progress,
     cancel: Cancel | None = None,
-) -> Surroundings:
+) -> EmbeddingContext:
     """The desk's folder, its services and what a gather may cost, for an embedding."""
     rules = HouseRules(settings.house_rule).at("sent out")
-    return Surroundings(
+    return EmbeddingContext(
         desk=folder,
         state=state,
-        services=settings.outside,
+        services=settings.service,
         max_price=settings.gather.max_price,
         sent=lambda text: rules.applied(text).text,
         progress=progress,

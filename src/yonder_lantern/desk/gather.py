@@ -34,12 +34,12 @@ from ..index import KnownSource
 from ..index.reader import put_aside
 from ..index.writer import IndexWriter
 from ..ingest.executors.processes import Readers
-from ..ingest.sources import HeldItem, HeldSource, Source, Surroundings, kind_of, open_source
+from ..ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
 from ..policy import HouseRules
 from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ..text import UNKNOWN
 from .collector import Collector, fingerprint
-from .embedding_context import embedding_surroundings
+from .embedding_context import embedding_context
 from .image_describer import Describer
 from .supersede import apply_superseding
 
@@ -109,18 +109,18 @@ def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
     SettingsError
         The embedding's own settings make no sense: before anything is read.
     """
-    method = open_method(settings.embedding, embedding_surroundings(folder, state, settings))
-    own = settings.passages
-    if own.most or not method.longest:
+    method = open_method(settings.embedding, embedding_context(folder, state, settings))
+    cut_settings = settings.passages
+    if cut_settings.max_tokens or not method.longest:
         return settings
-    tokens = min(own.tokens, method.longest)
-    overlap = min(own.overlap, tokens // 2)
-    cut = replace_settings(own, tokens=tokens, overlap=overlap, most=method.longest)
+    tokens = min(cut_settings.tokens, method.longest)
+    overlap = min(cut_settings.overlap, tokens // 2)
+    cut = replace_settings(cut_settings, tokens=tokens, overlap=overlap, max_tokens=method.longest)
     return replace_settings(settings, passages=cut)
 
 
 def _check_names(settings: Settings, order: GatherOrder) -> None:
-    names = {own.name for own in settings.source}
+    names = {source.name for source in settings.source}
     for name in order.only:
         if name not in names:
             known = ", ".join(sorted(names))
@@ -170,7 +170,7 @@ class _Gathering:
         )
         self._rules = HouseRules(settings.house_rule).at("gathered").settings
         self._known = writer.store.sources()
-        self._around = embedding_surroundings(
+        self._context = embedding_context(
             folder, state, settings, progress=order.progress, cancel=order.cancel
         )
 
@@ -180,13 +180,13 @@ class _Gathering:
             self._carry_over()
         failures: list[YonderError] = []
         wanted = self._wanted()
-        for own in wanted:
+        for source in wanted:
             try:
-                self._source(own)
+                self._source(source)
             except (CancelledError, IndexStateError):
                 raise
             except Exception as error:  # whatever it is, it is this source's: the others go on
-                failures.append(self._failed(own, error))
+                failures.append(self._failed(source, error))
         if failures and len(failures) == len(wanted) and not self._writer.store.live():
             raise failures[0]  # nothing was there before and nothing is now
         for name, known in self._known.items():
@@ -201,78 +201,88 @@ class _Gathering:
         held = [HeldSettings(name=name, audience=tuple(order.audience)) for name in order.held]
         if held:
             return [*held]
-        return [own for own in self._settings.source if not order.only or own.name in order.only]
+        return [
+            source
+            for source in self._settings.source
+            if not order.only or source.name in order.only
+        ]
 
-    def _source(self, own: SourceSettings) -> None:
+    def _source(self, source_settings: SourceSettings) -> None:
         """Gather one source."""
         began = time.perf_counter()
-        counts = self._report.sources.setdefault(own.name, SourceCounts())
-        if self._is_fresh(own):
-            counts.unchanged = self._collector.count(own.name)
+        counts = self._report.sources.setdefault(source_settings.name, SourceCounts())
+        if self._is_fresh(source_settings):
+            counts.unchanged = self._collector.count(source_settings.name)
             return
         checked = time.time_ns()
-        source = self._open(own)
+        source = self._open(source_settings)
         source.check()
         self._collector.collect(
-            own,
+            source_settings,
             source,
             counts,
             allow_empty=self._order.allow_empty,
-            complete=self._order.complete or own.name not in self._order.held,
+            complete=self._order.complete or source_settings.name not in self._order.held,
         )
         counts.seconds = time.perf_counter() - began
-        self._remember(own, checked)
+        self._remember(source_settings, checked)
 
-    def _open(self, own: SourceSettings) -> Source:
-        if isinstance(own, HeldSettings):
-            return HeldSource(own.name, self._order.held[own.name], frozenset(own.audience))
-        around = Surroundings(
+    def _open(self, source_settings: SourceSettings) -> Source:
+        if isinstance(source_settings, HeldSettings):
+            return HeldSource(
+                source_settings.name,
+                self._order.held[source_settings.name],
+                frozenset(source_settings.audience),
+            )
+        context = SourceContext(
             desk=self._folder,
-            state=self._state / "sources" / own.name,
+            state=self._state / "sources" / source_settings.name,
             limits=self._settings.gather.limits,
-            services=self._settings.outside,
+            services=self._settings.service,
             cancel=self._order.cancel,
             notice=self._report.notices.append,
         )
-        return open_source(own, around)
+        return open_source(source_settings, context)
 
-    def _is_fresh(self, own: SourceSettings) -> bool:
+    def _is_fresh(self, source_settings: SourceSettings) -> bool:
         """Whether the source was looked at so lately that it need not be again."""
         if self._order.rebuild or self._order.only:
             return False
-        return is_fresh(own, self._known.get(own.name), self._rules)
+        return is_fresh(source_settings, self._known.get(source_settings.name), self._rules)
 
-    def _remember(self, own: SourceSettings, checked: int, problem: str = "") -> None:
+    def _remember(self, source_settings: SourceSettings, checked: int, problem: str = "") -> None:
         self._writer.store.remember_source(
             KnownSource(
-                own.name,
-                kind_of(own),
-                fingerprint(own, self._rules),
+                source_settings.name,
+                kind_of(source_settings),
+                fingerprint(source_settings, self._rules),
                 checked,
                 time.time_ns(),
                 problem,
             )
         )
 
-    def _failed(self, own: SourceSettings, trouble: Exception) -> YonderError:
+    def _failed(self, source_settings: SourceSettings, trouble: Exception) -> YonderError:
         """Report a source that could not be read; its documents stay."""
-        error = _as_error(own, trouble)
-        counts = self._report.sources.setdefault(own.name, SourceCounts())
+        error = _as_error(source_settings, trouble)
+        counts = self._report.sources.setdefault(source_settings.name, SourceCounts())
         counts.failed += 1
         if self._order.rebuild:
-            self._carry_over([own.name])
-        kept = self._collector.keep_all(own, counts)
+            self._carry_over([source_settings.name])
+        kept = self._collector.keep_all(source_settings, counts)
         reason = error.what + (f" ({error.where})" if error.where else "")
         if kept:
             reason += f"; its {kept} earlier documents are kept"
-        self._report.problems.append(Problem(f"source {own.name}", reason, error.remedy))
-        before = self._known.get(own.name)
-        self._remember(own, before.checked_ns if before else 0, reason)
+        self._report.problems.append(
+            Problem(f"source {source_settings.name}", reason, error.remedy)
+        )
+        before = self._known.get(source_settings.name)
+        self._remember(source_settings, before.checked_ns if before else 0, reason)
         return error
 
     def _drop_unlisted(self) -> None:
         """Remove the documents of sources that the settings no longer name."""
-        named = {own.name for own in self._settings.source} | set(self._order.held)
+        named = {source.name for source in self._settings.source} | set(self._order.held)
         named |= {name for name, known in self._known.items() if known.kind == HELD}
         for name, removed in self._collector.drop_all_but(named).items():
             self._report.sources.setdefault(name, SourceCounts()).removed += removed
@@ -333,12 +343,12 @@ class _Gathering:
     def publish(self) -> GatherReport:
         """Publish the next generation, if anything changed."""
         writer, report = self._writer, self._report
-        recipe = _recipe(self._settings)
-        cut_again = bool(writer.manifest.segments) and writer.manifest.recipe != recipe
-        own = self._settings.embedding
+        fingerprint = _fingerprint(self._settings)
+        cut_again = bool(writer.manifest.segments) and writer.manifest.fingerprint != fingerprint
+        embedding = self._settings.embedding
         report.tokens = writer.added_tokens
-        method = open_method(own, self._around)
-        if not (writer.changed or cut_again) and writer.fits(method, own):
+        method = open_method(embedding, self._context)
+        if not (writer.changed or cut_again) and writer.fits(method, embedding):
             writer.keep_items_only()
             report.embedding = "kept" if writer.manifest.embedding else "none"
         else:
@@ -346,7 +356,7 @@ class _Gathering:
             if cut_again:
                 writer.cut_again(self._collector.cut, self._not_cut)
             report.embedding = writer.publish(
-                recipe=recipe, method=method, settings=own, around=self._around
+                fingerprint=fingerprint, method=method, settings=embedding, context=self._context
             )
             self._tell_of_languages()
         report.generation = writer.manifest.generation
@@ -370,7 +380,7 @@ class _Gathering:
             )
 
 
-def _as_error(own: SourceSettings, trouble: Exception) -> YonderError:
+def _as_error(source_settings: SourceSettings, trouble: Exception) -> YonderError:
     """Whatever went wrong with a source as an error for people."""
     if isinstance(trouble, YonderError):
         return trouble
@@ -379,40 +389,43 @@ def _as_error(own: SourceSettings, trouble: Exception) -> YonderError:
         return YonderError(reason, where, "see that it can be read")
     return YonderError(
         f"reading it failed: {type(trouble).__name__}: {trouble}",
-        own.place,
+        source_settings.location,
         "leave it out, and report the fault",
     )
 
 
 def is_fresh(
-    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+    source_settings: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
 ) -> bool:
     """Whether a source was read, as it is set up now, within its ``refresh_after``."""
     if known is None or known.problem:
         return False
-    return _within(own, known, known.checked_ns, rules)
+    return _within(source_settings, known, known.checked_ns, rules)
 
 
 def was_tried(
-    own: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
+    source_settings: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
 ) -> bool:
     """Whether reading a source was tried within its ``refresh_after``, and failed or not.
 
     One that is down is not asked again before every single answer.
     """
-    return known is not None and _within(own, known, known.tried_ns, rules)
+    return known is not None and _within(source_settings, known, known.tried_ns, rules)
 
 
 def _within(
-    own: SourceSettings, known: KnownSource, moment_ns: int, rules: Sequence[HouseRuleSettings]
+    source_settings: SourceSettings,
+    known: KnownSource,
+    moment_ns: int,
+    rules: Sequence[HouseRuleSettings],
 ) -> bool:
-    if not own.refresh_after or known.settings != fingerprint(own, rules):
+    if not source_settings.refresh_after or known.settings != fingerprint(source_settings, rules):
         return False
     age = (time.time_ns() - moment_ns) / 1e9
-    return 0 <= age < parse_duration(own.refresh_after).total_seconds()
+    return 0 <= age < parse_duration(source_settings.refresh_after).total_seconds()
 
 
-def _recipe(settings: Settings) -> dict[str, Any]:
+def _fingerprint(settings: Settings) -> dict[str, Any]:
     return {**asdict(settings.passages), "passages": PASSAGES_VERSION}
 
 

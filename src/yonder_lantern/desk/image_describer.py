@@ -1,4 +1,4 @@
-"""Pictures in words: asked of a service once, and kept by the picture's own hash."""
+"""Images in words: asked of a service once, and kept by the image's own hash."""
 
 from __future__ import annotations
 
@@ -10,16 +10,16 @@ from pathlib import Path
 
 from ..core import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
 from ..ingest.formats import Format, suffix_of
-from ..ingest.formats.ocr import PictureFormat
-from ..ingest.sources.service_cache import Copy, Kept
+from ..ingest.formats.ocr import ImageFormat
+from ..ingest.sources.service_cache import Copy, ServiceCache
 from ..platform.services.describe_image import describe
 from ..settings import Settings
 
-_STORE = "pictures"
+_STORE = "images"
 
 
 class Describer:
-    """Says what pictures show, by the service that the settings name.
+    """Says what images show, by the service that the settings name.
 
     Parameters
     ----------
@@ -35,15 +35,15 @@ class Describer:
     """
 
     def __init__(self, settings: Settings, state: Path, cancel: Cancel | None = None) -> None:
-        name = settings.gather.picture_service
-        if name and name not in settings.outside:
-            known = ", ".join(sorted(settings.outside)) or "none yet"
+        name = settings.gather.image_service
+        if name and name not in settings.service:
+            known = ", ".join(sorted(settings.service)) or "none yet"
             raise SettingsError(
                 f"there is no service {name!r}",
-                "gather.picture_service",
-                f"describe it as [outside.{name}]; known: {known}",
+                "gather.image_service",
+                f"describe it as [service.{name}]; known: {known}",
             )
-        self._service = settings.outside[name] if name else None
+        self._service = settings.service[name] if name else None
         self._state = state
         self._cancel = cancel or NeverCancel()
 
@@ -51,12 +51,12 @@ class Describer:
         return self._service is not None
 
     def sees(self, item: Item) -> bool:
-        """Whether an item is a picture that would be described."""
-        is_picture = not item.made and suffix_of(item.format_name) in PictureFormat.suffixes
-        return self._service is not None and is_picture
+        """Whether an item is an image that would be described."""
+        is_image = not item.made and suffix_of(item.format_name) in ImageFormat.suffixes
+        return self._service is not None and is_image
 
     def priced(self, item: Item) -> Item:
-        """A picture with what describing it costs, nothing if that is known; others as they are."""
+        """An image with what describing it costs, nothing if that is known; others as they are."""
         if self._service is None or not self.sees(item):
             return item
         try:
@@ -67,53 +67,53 @@ class Describer:
         return item if price is None else replace(item, price=price, to_describe=True)
 
     def looks_into(self, item: Item, kind: Format | None) -> bool:
-        """Whether the pictures within an item would be described."""
-        return self._service is not None and not item.made and bool(kind and kind.pictured)
+        """Whether the images within an item would be described."""
+        return self._service is not None and not item.made and bool(kind and kind.imaged)
 
-    def price_of(self, picture: bytes) -> Money | None:
-        """What describing a picture costs; None if that is known already."""
-        if self._service is None or self._known(picture) is not None:
+    def price_of(self, image: bytes) -> Money | None:
+        """What describing an image costs; None if that is known already."""
+        if self._service is None or self._known(image) is not None:
             return None
-        own = self._service
-        return Money(Decimal(own.price), own.currency, own.simulated)
+        service = self._service
+        return Money(Decimal(service.price), service.currency, service.simulated)
 
-    def describe(self, picture: bytes, file_name: str) -> str:
-        """What a picture shows.
+    def describe(self, image: bytes, file_name: str) -> str:
+        """What an image shows.
 
         Raises
         ------
         SettingsError
             No service is named.
-        OutsideError
+        ServiceError
             The service cannot be reached, refuses, or gives something else.
         """
         if self._service is None:
             raise SettingsError(
-                "no service describes pictures",
-                "gather.picture_service",
-                "name one there, and describe it as [outside.NAME]",
+                "no service describes images",
+                "gather.image_service",
+                "name one there, and describe it as [service.NAME]",
             )
-        known = self._known(picture)
+        known = self._known(image)
         if known is None:
-            known = describe(self._service, picture, file_name, cancel=self._cancel)
-            with Kept(self._state, _STORE) as kept:
-                kept.put(self._name(picture), Copy(known.encode("utf-8")))
+            known = describe(self._service, image, file_name, cancel=self._cancel)
+            with ServiceCache(self._state, _STORE) as kept:
+                kept.put(self._name(image), Copy(known.encode("utf-8")))
         return known
 
-    def _known(self, picture: bytes) -> str | None:
-        with Kept(self._state, _STORE) as kept:
-            copy = kept.get(self._name(picture))
+    def _known(self, image: bytes) -> str | None:
+        with ServiceCache(self._state, _STORE) as kept:
+            copy = kept.get(self._name(image))
         return None if copy is None else copy.body.decode("utf-8")
 
-    def _name(self, picture: bytes) -> str:
-        """What a description is kept under: the picture, and what was asked about it."""
+    def _name(self, image: bytes) -> str:
+        """What a description is kept under: the image, and what was asked about it."""
         assert self._service is not None
         asked = json.dumps([self._service.address, self._service.fields], sort_keys=True)
-        return hashlib.sha256(asked.encode() + b"\n" + picture).hexdigest()
+        return hashlib.sha256(asked.encode() + b"\n" + image).hexdigest()
 
     @property
     def mark(self) -> str:
-        """What changes when pictures have to be described anew."""
+        """What changes when images have to be described anew."""
         if self._service is None:
             return ""
         return f"described by {self._service.address} {sorted(self._service.fields.items())}"

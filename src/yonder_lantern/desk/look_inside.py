@@ -13,12 +13,12 @@ from typing import Any
 
 import numpy as np
 
-from ..core import Asked, BlockKind, CallError, Document, place_of
+from ..core import BlockKind, CallError, Document, ResolvedQuery, location_of
 from ..embedding.plane import on_a_plane
 from ..evaluation.map_figure import Map
 from ..index import KnownItem, Snapshot, open_snapshot
 from ..index.alike import alike
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from .desk import Desk
 
 _STEP = 20  # tokens
@@ -73,8 +73,8 @@ class PassageView:
     start: int
     end: int
     tokens: int
-    place: str
-    lead: str
+    location: str
+    context_header: str
     text: str
     divided: bool
 
@@ -112,7 +112,7 @@ class HeadingView:
 
     level: int
     words: str
-    place: str
+    location: str
     blocks: dict[str, int]
 
 
@@ -122,14 +122,14 @@ class HeadingView:
 
 def caller_of(
     desk: Desk, audience: Iterable[str] | None, as_of: str | date | datetime | None
-) -> Asked | None:
+) -> ResolvedQuery | None:
     """Who looks and for when; None is the owner, who looks at everything."""
     if audience is None and as_of is None:
         return None
     return desk.asked_by(audience, as_of)
 
 
-def look_at_sources(desk: Desk, caller: Asked | None = None) -> list[SourceView]:
+def look_at_sources(desk: Desk, caller: ResolvedQuery | None = None) -> list[SourceView]:
     """Every source with its counts, and when the newest of its items was changed."""
     snapshot = desk.snapshot()
     spans = _spans(snapshot, caller)
@@ -140,18 +140,20 @@ def look_at_sources(desk: Desk, caller: Asked | None = None) -> list[SourceView]
     known = snapshot.store.sources()
     found = []
     for name in sorted(rows.keys() | (known.keys() if caller is None else set())):
-        own = rows.get(name, [])
-        passages = [span for row, _ in own for span in spans[row]]
+        source_rows = rows.get(name, [])
+        passages = [span for row, _ in source_rows for span in spans[row]]
         source = known.get(name)
         found.append(
             SourceView(
                 name,
                 source.kind if source else "",
-                len(own),
+                len(source_rows),
                 len(passages),
                 sum(span[2] for span in passages),
-                tuple(sorted({label for _, one in own for label in _labels_for(one, caller)})),
-                tuple(sorted({document.language for _, document in own})),
+                tuple(
+                    sorted({label for _, one in source_rows for label in _labels_for(one, caller)})
+                ),
+                tuple(sorted({document.language for _, document in source_rows})),
                 _day(newest.get(name) or None) if caller is None else "",
                 _day(source.checked_ns or None) if source else "",
                 source.problem if source and caller is None else "",
@@ -161,7 +163,7 @@ def look_at_sources(desk: Desk, caller: Asked | None = None) -> list[SourceView]
 
 
 def look_at_documents(
-    desk: Desk, source: str = "", caller: Asked | None = None
+    desk: Desk, source: str = "", caller: ResolvedQuery | None = None
 ) -> list[DocumentView]:
     """Every document, or those of one source, by id."""
     snapshot = desk.snapshot()
@@ -187,7 +189,7 @@ def look_at_documents(
 
 
 def look_at_document(
-    desk: Desk, id_: str, caller: Asked | None = None
+    desk: Desk, id_: str, caller: ResolvedQuery | None = None
 ) -> tuple[Document, list[PassageView]]:
     """One document and its passages.
 
@@ -221,14 +223,14 @@ def look_at_outline(document: Document) -> list[HeadingView]:
         found.append(HeadingView(0, "(before any heading)", "", dict(under[-1])))
     for index, block in enumerate(document.blocks):
         if block.kind is BlockKind.HEADING:
-            place = place_of(document, block.start, block.end)
-            where = str(replace(place, heading=()))
+            location = location_of(document, block.start, block.end)
+            where = str(replace(location, heading=()))
             words = " ".join(document.text[block.start : block.end].strip("# ").split())
             found.append(HeadingView(block.level, words, where, dict(under.get(index, {}))))
     return found
 
 
-def look_at_duplicates(desk: Desk, caller: Asked | None = None) -> list[list[str]]:
+def look_at_duplicates(desk: Desk, caller: ResolvedQuery | None = None) -> list[list[str]]:
     """Groups of documents that are identical or nearly so, by id."""
     snapshot = desk.snapshot()
     live = set(snapshot.store.ids(_spans(snapshot, caller)).values())
@@ -236,17 +238,19 @@ def look_at_duplicates(desk: Desk, caller: Asked | None = None) -> list[list[str
 
 
 def look_at_random(
-    desk: Desk, count: int, generator: random.Random, caller: Asked | None = None
+    desk: Desk, count: int, generator: random.Random, caller: ResolvedQuery | None = None
 ) -> list[PassageView]:
     """Some passages drawn at random, each as likely as any other."""
     snapshot = desk.snapshot()
-    drawn = [(row, span) for row, own in sorted(_spans(snapshot, caller).items()) for span in own]
+    drawn = [
+        (row, span) for row, spans in sorted(_spans(snapshot, caller).items()) for span in spans
+    ]
     chosen = generator.sample(drawn, min(count, len(drawn)))
     documents = snapshot.store.documents(row for row, _ in chosen)
     return [_passage(documents[row], span) for row, span in chosen]
 
 
-def look_at_sizes(desk: Desk, caller: Asked | None = None) -> list[SizesView]:
+def look_at_sizes(desk: Desk, caller: ResolvedQuery | None = None) -> list[SizesView]:
     """How long the passages of each source are, in tokens."""
     snapshot = desk.snapshot()
     seen = _spans(snapshot, caller)
@@ -258,18 +262,18 @@ def look_at_sizes(desk: Desk, caller: Asked | None = None) -> list[SizesView]:
         sizes.setdefault(source, []).extend(span[2] for span in spans)
         divided[source] += sum(span[4] for span in spans)
     found = []
-    for source, own in sorted(sizes.items()):
-        if own:
-            counts = Counter(min(size // _STEP, _STEPS - 1) for size in own)
+    for source, tokens in sorted(sizes.items()):
+        if tokens:
+            counts = Counter(min(size // _STEP, _STEPS - 1) for size in tokens)
             bars = tuple(counts[at] for at in range(_STEPS))
-            middle = int(statistics.median(own))
+            middle = int(statistics.median(tokens))
             found.append(
-                SizesView(source, _STEP, bars, min(own), middle, max(own), divided[source])
+                SizesView(source, _STEP, bars, min(tokens), middle, max(tokens), divided[source])
             )
     return found
 
 
-def look_at_topics(desk: Desk, caller: Asked | None = None) -> list[TopicView]:
+def look_at_topics(desk: Desk, caller: ResolvedQuery | None = None) -> list[TopicView]:
     """What the documents are about, the commonest first."""
     snapshot = desk.snapshot()
     live = set(_spans(snapshot, caller))
@@ -279,8 +283,8 @@ def look_at_topics(desk: Desk, caller: Asked | None = None) -> list[TopicView]:
         if row in live:
             members.setdefault(topic, []).append(ids[row])
     return [
-        TopicView(name, len(own), tuple(sorted(own)[:_EXAMPLES]))
-        for name, own in sorted(members.items(), key=lambda pair: (-len(pair[1]), pair[0]))
+        TopicView(name, len(titles), tuple(sorted(titles)[:_EXAMPLES]))
+        for name, titles in sorted(members.items(), key=lambda pair: (-len(pair[1]), pair[0]))
     ]
 
 
@@ -323,8 +327,8 @@ def look_at_map(
             hits.append(keys[f"{hit.document}#{start}-{end}"])
         embedding = desk.snapshot().embedding
         if embedding is not None:
-            own = {term: 1.0 for terms in found.words.values() for term in terms}
-            asked = embedding.question(question, own)
+            query_terms = {term: 1.0 for terms in found.words.values() for term in terms}
+            asked = embedding.question(question, query_terms)
     count = len(table.keys)
     chosen = np.arange(count)
     if count > _MOST_ON_A_MAP:  # evenly spread, with all the hits
@@ -356,18 +360,18 @@ def look_at_failures(desk: Desk) -> list[KnownItem]:
         return snapshot.store.problems()
 
 
-def look_at_details(desk: Desk, caller: Asked | None = None) -> dict[str, Counter[str]]:
+def look_at_metadata(desk: Desk, caller: ResolvedQuery | None = None) -> dict[str, Counter[str]]:
     """The details that documents carry, and how many have each value."""
     snapshot = desk.snapshot()
     found: dict[str, Counter[str]] = {}
     for _, document in snapshot.store.each(sorted(_spans(snapshot, caller))):
-        own: dict[str, Any] = {
-            **document.details,
+        values: dict[str, Any] = {
+            **document.metadata,
             "language": document.language,
             "format": document.format,
             "audience": sorted(_labels_for(document, caller)),
         }
-        for key, value in own.items():
+        for key, value in values.items():
             for one in value if isinstance(value, list) else [value]:
                 found.setdefault(key, Counter())[str(one)] += 1
     return found
@@ -376,14 +380,14 @@ def look_at_details(desk: Desk, caller: Asked | None = None) -> dict[str, Counte
 Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whether divided
 
 
-def _labels_for(document: Document, caller: Asked | None) -> frozenset[str]:
+def _labels_for(document: Document, caller: ResolvedQuery | None) -> frozenset[str]:
     """The labels of a document that a caller may know of: their own."""
     if caller is None or caller.audience is None:
         return document.audience
     return document.audience & caller.audience
 
 
-def _spans(snapshot: Snapshot, caller: Asked | None) -> dict[int, list[Span]]:
+def _spans(snapshot: Snapshot, caller: ResolvedQuery | None) -> dict[int, list[Span]]:
     """The passages of every document that a caller may see, by its row."""
     rows_seen = snapshot.live_rows()
     if caller is not None:
@@ -407,8 +411,8 @@ def _passage(document: Document, span: Span) -> PassageView:
         start,
         end,
         tokens,
-        str(place_of(document, start, end)),
-        lead_of(document, block, start),
+        str(location_of(document, start, end)),
+        context_header(document, block, start),
         document.text[start:end],
         bool(divided),
     )

@@ -14,18 +14,18 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import to_builtins
 
-from ..conversation import courtesy_of, in_full
+from ..conversation import courtesy_of, full_question
 from ..core import (
     Answer,
-    Asked,
     CallError,
     Citation,
     Event,
-    Filled,
-    Findings,
+    Extracted,
     Finished,
     LimitError,
     Piece,
+    ResolvedQuery,
+    SearchResult,
     Tokens,
 )
 from ..index import Snapshot
@@ -44,7 +44,7 @@ from ..settings import ModelProfile, Settings, model_profile
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
-    from ..platform.rate_limit import Turns
+    from ..platform.rate_limit import RateLimit
     from ..platform.services.models import ModelReply, Prompt
 
 PROMPTS = "prompts"
@@ -62,27 +62,27 @@ class Answering:
 
     def events(
         self,
-        asked: Asked,
+        asked: ResolvedQuery,
         record: Callable[[dict[str, Any]], str],
     ) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
 
         Parameters
         ----------
-        asked : Asked
+        asked : ResolvedQuery
         record : callable
             Keeps a trace and gives its id.
         """
         began = time.perf_counter()
         courtesy = courtesy_of(asked.question) if asked.documents and not asked.declined else ""
-        findings = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked)
+        result = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked)
         found = time.perf_counter()
-        further: list[Findings] = []
+        further: list[SearchResult] = []
         answer: Answer | None = None
         written: list[str] = []
         broken_off = "left before its end"
         try:
-            for event in self._answer(asked, findings, further, courtesy):
+            for event in self._answer(asked, result, further, courtesy):
                 if isinstance(event, Finished):
                     answer = event.answer
                     continue
@@ -96,7 +96,7 @@ class Answering:
         finally:
             ended = time.perf_counter()
             times = {
-                **findings.times,
+                **result.times,
                 "answer": round((ended - found) * 1000, 3),
                 "whole": round((ended - began) * 1000, 3),
             }
@@ -106,20 +106,20 @@ class Answering:
                 question=asked.question,
                 times=times,
                 citations=_with_age(whole.citations, self.snapshot),
-                read_as=findings.read_as,
+                read_as=result.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
             )
             bearing = self._bearing(asked)
             trace = record(
-                trace_of(findings, whole, settings=bearing, further=further, broken_off=broken_off)
+                trace_of(result, whole, settings=bearing, further=further, broken_off=broken_off)
             )
         yield Finished(replace(whole, trace=trace))
 
     def _answer(
         self,
-        asked: Asked,
-        findings: Findings,
-        further: list[Findings],
+        asked: ResolvedQuery,
+        result: SearchResult,
+        further: list[SearchResult],
         courtesy: str,
     ) -> Iterator[Event]:
         """The answer by whoever gives it: a house rule, a model, or the built-in answerer."""
@@ -134,7 +134,7 @@ class Answering:
             answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
             yield from _said(revised(answer, rules))
         elif self.settings.answer.model:
-            yield from held_back(self._by_model(findings), rules)
+            yield from held_back(self._by_model(result), rules)
         elif not asked.documents:
             raise CallError(
                 "only a model can answer without the documents",
@@ -144,23 +144,23 @@ class Answering:
         else:
             composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
 
-            def search(question: str, earlier: Sequence[str]) -> Findings:
-                own = in_full(question, earlier)
-                whole = replace(asked, question=own.question, background=own.background)
+            def search(question: str, earlier: Sequence[str]) -> SearchResult:
+                full = full_question(question, earlier)
+                whole = replace(asked, question=full.question, background=full.background)
                 further.append(self._found(whole))
                 return further[-1]
 
-            yield from _said(revised(BuiltInAnswerer(composer, search).answer(findings), rules))
+            yield from _said(revised(BuiltInAnswerer(composer, search).answer(result), rules))
 
-    def _bearing(self, asked: Asked) -> dict[str, Any]:
+    def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""
-        own = self.settings.find
+        settings = self.settings.find
         return {
-            "find": {**to_builtins(own), "limit": asked.limit_or(own.limit)},
+            "find": {**to_builtins(settings), "limit": asked.limit_or(settings.limit)},
             "answer": to_builtins(self.settings.answer),
         }
 
-    def prepared(self, asked: Asked) -> tuple[Prepared, ModelProfile]:
+    def prepared(self, asked: ResolvedQuery) -> tuple[Prepared, ModelProfile]:
         """The prompt that a model would get, and its profile.
 
         Raises
@@ -175,54 +175,52 @@ class Answering:
                 "name a model's profile there; see docs/models.md",
             )
         model, profile = self._model()
-        findings, words = as_sent_out(self._found(asked), self._sent_out)
+        result, words = as_sent_out(self._found(asked), self._sent_out)
         if asked.declined or words:
             raise CallError(
                 "a house rule keeps this question from being sent",
                 "house_rule",
                 "ask something else, or mend the rule",
             )
-        return model.prepare(findings), profile
+        return model.prepare(result), profile
 
     @property
     def _sent_out(self) -> HouseRules:
         return HouseRules(self.settings.house_rule).at("sent out")
 
-    def filled(self, asked: Asked, schema: Any) -> tuple[Filled, dict[str, Any]]:
+    def filled(self, asked: ResolvedQuery, schema: Any) -> tuple[Extracted, dict[str, Any]]:
         """The object of a schema that the documents give for a question, and its trace."""
-        from ..answer import Composer, Filler, shape_of
+        from ..answer import Composer, Extractor, shape_of
 
         began = time.perf_counter()
         shape = shape_of(schema)
-        filled: Filled
+        filled: Extracted
         rules = HouseRules(self.settings.house_rule).at("answered")
         if asked.declined:
             raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
-        findings = self._found(asked)
-        further: list[Findings] = []
+        result = self._found(asked)
+        further: list[SearchResult] = []
         if self.settings.answer.model:
-            found, words = as_sent_out(findings, self._sent_out)
+            found, words = as_sent_out(result, self._sent_out)
             if words:
                 raise CallError(words, "house_rule", "ask something else, or mend the rule")
             model, profile = self._model()
             filler = model.filler(found, shape, self._send(profile, model.name))
-            filled = fields_with_their_words(filler.fill(asked.question, shape), findings)
+            filled = fields_with_their_words(filler.fill(asked.question, shape), result)
         else:
-            own = self.settings.answer
-            composer = Composer(own, self.snapshot.embedding, self._templates())
+            settings = self.settings.answer
+            composer = Composer(settings, self.snapshot.embedding, self._templates())
 
-            def search(question: str) -> Findings:
+            def search(question: str) -> SearchResult:
                 further.append(self._found(replace(asked, question=question)))
                 return further[-1]
 
-            filled = Filler(composer, search, own.min_support).fill(asked.question, shape)
+            filled = Extractor(composer, search, settings.min_support).fill(asked.question, shape)
         times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
         filled = revised_fields(filled, rules)
         cited = _with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
-        trace = trace_of(
-            findings, _as_answer(filled), settings=self._bearing(asked), further=further
-        )
+        trace = trace_of(result, _as_answer(filled), settings=self._bearing(asked), further=further)
         return filled, trace
 
     def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
@@ -240,18 +238,18 @@ class Answering:
 
         return send
 
-    def _turns(self, profile: ModelProfile) -> Turns:
-        from ..platform.rate_limit import Turns
+    def _turns(self, profile: ModelProfile) -> RateLimit:
+        from ..platform.rate_limit import RateLimit
 
         name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
         folder = self.state / "turns" / name
-        return Turns(
+        return RateLimit(
             folder,
             max_concurrent=profile.max_concurrent,
             max_per_minute=profile.max_per_minute,
         )
 
-    def _found(self, asked: Asked) -> Findings:
+    def _found(self, asked: ResolvedQuery) -> SearchResult:
         return Finder(self.snapshot, self.settings.find).find(asked)
 
     def _templates(self) -> Templates:
@@ -269,28 +267,28 @@ class Answering:
         )
         return answerer, profile
 
-    def _by_model(self, found: Findings) -> Iterator[Event]:
+    def _by_model(self, found: SearchResult) -> Iterator[Event]:
         model, profile = self._model()
-        findings, words = as_sent_out(found, self._sent_out)
+        result, words = as_sent_out(found, self._sent_out)
         if words:
-            yield from _said(_declined(findings.asked, words))
+            yield from _said(_declined(result.query, words))
             return
-        prepared = model.prepare(findings, documents=found.asked.documents)
+        prepared = model.prepare(result, documents=found.query.documents)
         if not prepared.asks:
-            yield from model.answer(findings, prepared)
+            yield from model.answer(result, prepared)
             return
         reservation = self._reserve(profile, model.name, prepared.prompt)
         seen: list[str] = []
-        events = model.answer(findings, prepared)
+        events = model.answer(result, prepared)
         try:
             with self._turns(profile).turn():
                 for event in events:
                     if isinstance(event, Piece):
                         seen.append(event.text)
                     elif isinstance(event, Finished):
-                        own = event.answer
-                        self.ledger.settle(reservation, own.tokens, own.cost)
-                        yield Finished(with_their_words(own, found))
+                        answer = event.answer
+                        self.ledger.settle(reservation, answer.tokens, answer.cost)
+                        yield Finished(with_their_words(answer, found))
                         continue
                     yield event
         finally:
@@ -301,15 +299,15 @@ class Answering:
         """Keep free what an answer may cost at most, if it may be spent."""
         from ..platform.services.models import most_it_costs
 
-        own = self.settings.answer
+        settings = self.settings.answer
         most = most_it_costs(profile, prompt)
-        if own.max_price and most.amount > Decimal(own.max_price):
+        if settings.max_price and most.amount > Decimal(settings.max_price):
             raise LimitError(
-                f"this answer may cost up to {most}, more than {own.max_price}",
+                f"this answer may cost up to {most}, more than {settings.max_price}",
                 "answer.max_price",
                 "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
             )
-        limit = Decimal(own.max_price_a_day) if own.max_price_a_day else None
+        limit = Decimal(settings.max_price_a_day) if settings.max_price_a_day else None
         return self.ledger.reserve(name, most, limit)
 
     def _settle(
@@ -339,12 +337,12 @@ def _said(answer: Answer) -> Iterator[Event]:
     yield Finished(answer)
 
 
-def _declined(asked: Asked, words: str) -> Answer:
+def _declined(asked: ResolvedQuery, words: str) -> Answer:
     """The answer to a question that a house rule declines."""
     return Answer(asked.question, words, (), (), declined=True, support=0.0)
 
 
-def _as_answer(filled: Filled) -> Answer:
+def _as_answer(filled: Extracted) -> Answer:
     """A typed answer as a trace keeps it."""
     told = [one.support for one in filled.fields.values() if one.citations]
     return Answer(

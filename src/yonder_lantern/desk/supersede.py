@@ -19,8 +19,8 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
     superseding = store.superseding()
     ids = store.live() if superseding else {}
     ends: dict[int, int] = {}
-    for row, id_, source, details, audience, valid_from in superseding:
-        named = details.get("supersedes") or []
+    for row, id_, source, metadata, audience, valid_from in superseding:
+        named = metadata.get("supersedes") or []
         for one in [named] if isinstance(named, str) else named:
             target = next((at for at in (str(one), f"{source}/{one}") if at in ids), None)
             if target is None:

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
-from ..conversation import in_full
-from ..core import Asked, CallError, Progress, QuestionSetError
+from ..conversation import full_question
+from ..core import CallError, Progress, QuestionSetError, ResolvedQuery
 from ..embedding import lexical_weight_of
 from ..evaluation import Grades, Question, Ranked, load_questions
 from ..evaluation.threshold import FittedThreshold, fit_threshold
@@ -41,12 +41,12 @@ class TunableDesk:
         """The passages that a question could find."""
         earlier: list[str] = []
         for turn in question.turns:
-            earlier.append(str(in_full(turn, earlier)))
-        full = in_full(question.question, earlier)
+            earlier.append(str(full_question(turn, earlier)))
+        full = full_question(question.question, earlier)
         zone = self._desk.settings.desk.zone
         moment = parse_moment(question.as_of, zone, question.id) if question.as_of else self._as_of
         labels = frozenset(question.audience) if question.audience else None
-        asked = Asked(full.question, labels, moment, full.background)
+        asked = ResolvedQuery(full.question, labels, moment, full.background)
         snapshot = self._desk.snapshot()
         ranking = Search(snapshot, self._settings, asked).ranked(_LIMIT)
         layout = snapshot.layout
@@ -61,8 +61,8 @@ class TunableDesk:
 
 def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> Tuned:
     """Fit how a desk ranks passages. See `Desk.tune`."""
-    own = desk.settings.grade
-    path = Path(questions) if questions is not None else desk.folder / own.questions
+    settings = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / settings.questions
     loaded = load_questions(path).readable(desk.is_unread)
     located = loaded.located(lambda id_: getattr(desk.document(id_), "text", None))
     fit = sum(
@@ -75,14 +75,18 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
             str(path),
             "write more questions with the split `fit`",
         )
-    as_of = parse_moment(own.as_of, desk.settings.desk.zone, "grade.as_of") if own.as_of else None
+    as_of = (
+        parse_moment(settings.as_of, desk.settings.desk.zone, "grade.as_of")
+        if settings.as_of
+        else None
+    )
     return tune(
         TunableDesk(desk, as_of),
         loaded.questions,
         located,
         ranking_settings(desk.settings.find, _method(desk)),
-        seed=own.seed,
-        resamples=own.resamples,
+        seed=settings.seed,
+        resamples=settings.resamples,
         progress=progress,
     )
 
@@ -97,8 +101,8 @@ def tune_threshold(
             "max_error_rate",
             "give one between 0 and 1",
         )
-    own = desk.settings.grade
-    path = Path(questions) if questions is not None else desk.folder / own.questions
+    settings = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / settings.questions
     loaded = load_questions(path).readable(desk.is_unread).of_split("fit").questions
     if min(sum(one.answerable is kind for one in loaded) for kind in (True, False)) < _FEWEST:
         raise QuestionSetError(

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
-from ..core import Asked, CallError, IndexStateError, optional
+from ..core import CallError, IndexStateError, ResolvedQuery, optional
 from ..embedding.fixed import passage_key
 from ..index import Snapshot
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..search.where import documents_where
 
@@ -74,7 +74,9 @@ class VectorTable:
         return {name: [_plain(one[name]) for one in self.passages] for name in names}
 
     def _write_npz(self, file: BinaryIO) -> None:
-        columns: dict[str, Any] = {name: np.array(own) for name, own in self._columns().items()}
+        columns: dict[str, Any] = {
+            name: np.array(column) for name, column in self._columns().items()
+        }
         columns |= {"keys": np.array(self.keys), "vectors": self.vectors}
         np.savez_compressed(file, **columns)
 
@@ -82,8 +84,8 @@ class VectorTable:
         arrow = optional("pyarrow", "parquet", "Parquet files")
         writer = optional("pyarrow.parquet", "parquet", "Parquet files")
         flat = arrow.array(self.vectors.ravel())
-        own = arrow.FixedSizeListArray.from_arrays(flat, self.vectors.shape[1])
-        columns = {"key": list(self.keys), "vector": own, **self._columns()}
+        arrays = arrow.FixedSizeListArray.from_arrays(flat, self.vectors.shape[1])
+        columns = {"key": list(self.keys), "vector": arrays, **self._columns()}
         writer.write_table(arrow.table(columns), file)
 
 
@@ -91,7 +93,7 @@ def _plain(value: Any) -> Any:
     return json.dumps(value, ensure_ascii=False, default=str) if isinstance(value, dict) else value
 
 
-def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
+def table_of_vectors(snapshot: Snapshot, asked: ResolvedQuery) -> VectorTable:
     """The vectors of the passages that a caller may see and a filter lets through."""
     if snapshot.manifest.embedding is None:
         raise IndexStateError(
@@ -120,10 +122,10 @@ def table_of_vectors(snapshot: Snapshot, asked: Asked) -> VectorTable:
                 "title": document.title,
                 "start": start,
                 "end": end,
-                "lead": lead_of(document, block, start),
+                "context_header": context_header(document, block, start),
                 "text": document.text[start:end],
                 "topic": topics.get(row, ""),
-                "details": dict(document.details),
+                "metadata": dict(document.metadata),
             }
         )
     vectors = layout.vectors(numbers)

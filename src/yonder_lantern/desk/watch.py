@@ -31,29 +31,29 @@ def watch(
         Between two looks.
     progress : Progress
     """
-    folders = [own for own in desk.settings.source if _folder_of(own)]
-    seen = {own.name: _look(desk, own) for own in folders}
+    folders = [source for source in desk.settings.source if _folder_of(source)]
+    seen = {source.name: _look(desk, source) for source in folders}
     yield desk.gather(progress=progress, cancel=cancel)
     while not _waited(seconds, cancel):
         changed = []
-        for own in folders:
-            now = _look(desk, own)
-            if now != seen[own.name]:
-                seen[own.name] = now
-                changed.append(own.name)
+        for source in folders:
+            now = _look(desk, source)
+            if now != seen[source.name]:
+                seen[source.name] = now
+                changed.append(source.name)
         if changed:
             yield desk.gather(sources=changed, progress=progress, cancel=cancel)
 
 
-def _folder_of(own: SourceSettings) -> str:
-    if isinstance(own, FolderSettings):
-        return own.folder
-    return own.recordings if isinstance(own, RecordingSettings) else ""
+def _folder_of(source_settings: SourceSettings) -> str:
+    if isinstance(source_settings, FolderSettings):
+        return source_settings.folder
+    return source_settings.recordings if isinstance(source_settings, RecordingSettings) else ""
 
 
-def _look(desk: Desk, own: SourceSettings) -> Look | None:
+def _look(desk: Desk, source_settings: SourceSettings) -> Look | None:
     """What is in a folder now; None while it cannot be read."""
-    source = FolderSource(own.name, desk.folder / _folder_of(own))
+    source = FolderSource(source_settings.name, desk.folder / _folder_of(source_settings))
     try:
         source.check()
         return {one.key: (one.stamp.size, one.stamp.modified_ns) for one in source.items()}

@@ -16,11 +16,11 @@ import numpy as np
 from ..core import IndexStateError, SettingsError, optional
 from ..platform.storage import Array
 from ..settings import EmbeddingSettings
-from .method import PassageSet, Surroundings
+from .method import EmbeddingContext, PassageSet
 from .saved import load_description, save_description
 from .spherical import unit_rows
 from .transformer import Dense, Layer, Scaling, Transformer
-from .vector_cache import KeptVectors
+from .vector_cache import VectorCache
 
 WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
 _PARTS = "modules.json"
@@ -66,8 +66,8 @@ class EncoderMethod:
     lexical_weight = 0.2
     other_lexical_weight = 0.2
 
-    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
-        self._around = around
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
+        self._context = context
         self._model = settings.model
         self._prefixes = (settings.question_prefix, settings.passage_prefix)
         if not self._model:
@@ -76,10 +76,10 @@ class EncoderMethod:
                 "embedding.model",
                 "name a folder, or a package's data as package:NAME/path",
             )
-        folder = model_folder(self._model, around.desk)
+        folder = model_folder(self._model, context.desk)
         self._files = _checked_files(folder)
-        self._pieces = settings.pieces
-        self.longest = int((settings.pieces - 2) / _PIECES_PER_TOKEN)
+        self._pieces = settings.max_length
+        self.longest = int((settings.max_length - 2) / _PIECES_PER_TOKEN)
         self.wanted = {
             "method": "encoder",
             "model": self._model,
@@ -90,10 +90,10 @@ class EncoderMethod:
 
     def make(self, passages: PassageSet) -> Encoder:  # noqa: ARG002 - it is learned already
         """The encoder; no passages are needed to make it."""
-        return Encoder.open(self._model, self._prefixes, self._pieces, self._around)
+        return Encoder.open(self._model, self._prefixes, self._pieces, self._context)
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> Encoder:
+    def load(folder: Path, context: EmbeddingContext) -> Encoder:
         """The encoder that an index was made with, by its saved description.
 
         Raises
@@ -101,16 +101,16 @@ class EncoderMethod:
         IndexStateError
             Its weights are not there any more, or are others.
         """
-        return _load(folder, around)
+        return _load(folder, context)
 
 
-def _load(folder: Path, around: Surroundings) -> Encoder:
+def _load(folder: Path, context: EmbeddingContext) -> Encoder:
     saved = load_description(folder)
     prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
     try:
-        files = _checked_files(model_folder(saved["model"], around.desk))
+        files = _checked_files(model_folder(saved["model"], context.desk))
         known = saved["hash"] if files == saved["files"] else ""  # else they are read to the end
-        encoder = Encoder.open(saved["model"], prefixes, saved["pieces"], around, hash_=known)
+        encoder = Encoder.open(saved["model"], prefixes, saved["pieces"], context, hash_=known)
     except SettingsError as error:
         raise IndexStateError(
             f"the encoder of the index's vectors cannot be opened: {error.what}",
@@ -152,13 +152,13 @@ class Encoder:
         *,
         hash_: str,
         saved: dict[str, Any],
-        around: Surroundings,
+        context: EmbeddingContext,
     ) -> None:
         self._transformer = transformer
         self._tokenizer = tokenizer
         self._most = most
         self._saved = saved
-        self._around = around
+        self._context = context
         self._question_prefix, self._passage_prefix = saved["prefixes"]
         self.hash = hash_
         self.dimensions = transformer.width
@@ -169,12 +169,12 @@ class Encoder:
         model: str,
         prefixes: tuple[str, str],
         pieces: int,
-        around: Surroundings,
+        context: EmbeddingContext,
         *,
         hash_: str = "",
     ) -> Encoder:
         """Load an encoder; ``hash_`` is worked out if it is not known."""
-        folder = model_folder(model, around.desk)
+        folder = model_folder(model, context.desk)
         files = _checked_files(folder)
         hash_ = hash_ or _hash_of(folder, (*prefixes, str(pieces)))
         transformer = read_transformer(folder)
@@ -195,7 +195,7 @@ class Encoder:
             "hash": hash_,
         }
         most = min(pieces, transformer.longest)
-        return cls(transformer, tokenizer, most, hash_=hash_, saved=saved, around=around)
+        return cls(transformer, tokenizer, most, hash_=hash_, saved=saved, context=context)
 
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors of passages with their leads, kept for the next time."""
@@ -203,8 +203,8 @@ class Encoder:
 
     def kept(self, texts: Iterable[str]) -> Array:
         """Unit vectors of texts as they are, kept for the next time."""
-        kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
-        return kept.vectors(texts, self.texts, self._around.progress, self._around.cancel)
+        kept = VectorCache(self._context.state / "vectors", self.hash, self.dimensions)
+        return kept.vectors(texts, self.texts, self._context.progress, self._context.cancel)
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
         """The unit vector of a question."""
@@ -301,12 +301,12 @@ def model_folder(model: str, desk: Path) -> Path:
         found = importlib.util.find_spec(name) if name.isidentifier() else None
     except (ImportError, ValueError):
         found = None
-    places = list(found.submodule_search_locations or ()) if found else []
-    if not places:
+    positions = list(found.submodule_search_locations or ()) if found else []
+    if not positions:
         raise SettingsError(
             f"the package {name!r} is not installed", "embedding.model", "install it with pip"
         )
-    folder = Path(places[0]) / inner
+    folder = Path(positions[0]) / inner
     if not folder.is_dir():
         raise SettingsError(
             f"the package {name!r} has no folder {inner!r}", "embedding.model", "mend the path"
@@ -359,9 +359,9 @@ def _pooling(folder: Path) -> str:
                 str(folder / _PARTS),
                 "use a model of the steps Transformer, Pooling and Normalize",
             )
-        own = _json(folder / str(step.get("path", "")) / CONFIG) if kind == "Pooling" else None
-        if own is not None:
-            ways = [name for name, on in own.items() if name.startswith("pooling_mode_") and on]
+        config = _json(folder / str(step.get("path", "")) / CONFIG) if kind == "Pooling" else None
+        if config is not None:
+            ways = [name for name, on in config.items() if name.startswith("pooling_mode_") and on]
             names = {"pooling_mode_mean_tokens": "mean", "pooling_mode_cls_token": "first"}
             if len(ways) != 1 or ways[0] not in names:
                 raise SettingsError(

@@ -13,7 +13,7 @@ import numpy as np
 from ..core import IndexStateError, SettingsError, optional
 from ..platform.storage import Array
 from ..settings import EmbeddingSettings
-from .method import PassageSet, Span, Surroundings
+from .method import EmbeddingContext, PassageSet, Span
 from .saved import load_description, save_description
 from .spherical import unit_rows
 
@@ -34,14 +34,14 @@ class FixedMethod:
     other_lexical_weight = 0.5
     longest = 0
 
-    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
         if not settings.vectors:
             raise SettingsError(
                 "the method `fixed` needs a file of vectors",
                 "embedding.vectors",
                 "name a .npz or .parquet file with `keys` and `vectors`",
             )
-        self._path = around.desk / Path(settings.vectors).expanduser()
+        self._path = context.desk / Path(settings.vectors).expanduser()
         try:
             status = self._path.stat()
         except OSError:
@@ -61,12 +61,12 @@ class FixedMethod:
         return made
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> FixedVectors:
+    def load(folder: Path, context: EmbeddingContext) -> FixedVectors:
         """What an index was made with; the file is read again only for new passages."""
         saved = load_description(folder)
         none = np.zeros((0, int(saved["dimensions"])), np.float32)
         found = FixedVectors({}, none, folder.name)
-        found.file = around.desk / Path(saved["vectors"]).expanduser()
+        found.file = context.desk / Path(saved["vectors"]).expanduser()
         return found
 
 
@@ -84,8 +84,8 @@ class FixedVectors:
     method = "fixed"
     reads_terms = False
 
-    def __init__(self, places: Mapping[str, int], vectors: Array, hash_: str) -> None:
-        self._places = places
+    def __init__(self, positions: Mapping[str, int], vectors: Array, hash_: str) -> None:
+        self._positions = positions
         self._vectors = vectors
         self.hash = hash_
         self.dimensions = int(vectors.shape[1])
@@ -122,8 +122,8 @@ class FixedVectors:
         unit = unit_rows(vectors.astype(np.float64)).astype(np.float32)
         digest = hashlib.sha256("\n".join(keys).encode("utf-8", "surrogatepass"))
         digest.update(unit.tobytes())
-        places = {key: at for at, key in enumerate(keys)}
-        return cls(places, unit, digest.hexdigest()[:16])
+        positions = {key: at for at, key in enumerate(keys)}
+        return cls(positions, unit, digest.hexdigest()[:16])
 
     def passages(self, passages: PassageSet) -> Array:
         """The vectors of passages: each one's own, else its document's, else zeros.
@@ -143,26 +143,26 @@ class FixedVectors:
                     str(self.file),
                     "gather again: the passages then get their vectors anew",
                 )
-            self._places, self._vectors, self.file = read._places, read._vectors, None
+            self._positions, self._vectors, self.file = read._positions, read._vectors, None
             self._met = True  # earlier passages were
-        places = np.array([self._place(span) for span in passages.spans()], dtype=np.int64)
-        found = np.zeros((len(places), self.dimensions), dtype=np.float32)
-        found[places >= 0] = self._vectors[places[places >= 0]]
-        without = int((places < 0).sum())
-        self._met = self._met or without < len(places)
-        if not self._met and len(places):
+        positions = np.array([self._location(span) for span in passages.spans()], dtype=np.int64)
+        found = np.zeros((len(positions), self.dimensions), dtype=np.float32)
+        found[positions >= 0] = self._vectors[positions[positions >= 0]]
+        without = int((positions < 0).sum())
+        self._met = self._met or without < len(positions)
+        if not self._met and len(positions):
             raise SettingsError(
                 "the file has a vector for none of the passages",
                 "embedding.vectors",
                 "its keys are ids of documents, or document#start-end as `yonder export` writes",
             )
         if without:
-            _LOG.warning("%d of %d passages have no vector in the file", without, len(places))
+            _LOG.warning("%d of %d passages have no vector in the file", without, len(positions))
         return found
 
-    def _place(self, span: Span) -> int:
-        own = self._places.get(passage_key(span.document, span.start, span.end))
-        return self._places.get(span.document, -1) if own is None else own
+    def _location(self, span: Span) -> int:
+        position = self._positions.get(passage_key(span.document, span.start, span.end))
+        return self._positions.get(span.document, -1) if position is None else position
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
         """Zeros: nothing here turns words into vectors."""

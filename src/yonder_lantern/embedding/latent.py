@@ -19,7 +19,7 @@ from ..platform.storage import (
     whole_folder,
 )
 from ..settings import EmbeddingSettings
-from .method import PassageSet, Surroundings
+from .method import EmbeddingContext, PassageSet
 from .spherical import unit_rows, weighted_sums
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ class LatentMethod:
     lexical_weight = 0.7
     other_lexical_weight = 0.7
 
-    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:  # noqa: ARG002
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:  # noqa: ARG002
         self._dimensions = settings.dimensions
         self.wanted: dict[str, Any] = {
             "method": "latent",
@@ -55,7 +55,7 @@ class LatentMethod:
         return LatentEmbedding.train(counts, terms, dimensions=self._dimensions)
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> LatentEmbedding:  # noqa: ARG004
+    def load(folder: Path, context: EmbeddingContext) -> LatentEmbedding:  # noqa: ARG004
         """Map an embedding that was learned before."""
         return LatentEmbedding.load(folder)
 
@@ -148,8 +148,13 @@ class LatentEmbedding:
         digest = hashlib.sha256(b"\n".join(map(byte_order, names)))
         digest.update(weights32.tobytes())
         digest.update(vectors.tobytes())
-        own = (TermTable.of(names), weights32, vectors, *_gram_vectors(names, weights32, vectors))
-        embedding = cls(*own, np.ones(1, np.float32), digest.hexdigest()[:16])
+        fitted = (
+            TermTable.of(names),
+            weights32,
+            vectors,
+            *_gram_vectors(names, weights32, vectors),
+        )
+        embedding = cls(*fitted, np.ones(1, np.float32), digest.hexdigest()[:16])
         embedding.captured = embedding._captured_of(counts, terms)
         embedding._captured = np.array([embedding.captured], dtype=np.float32)
         return embedding
@@ -184,8 +189,8 @@ class LatentEmbedding:
             minlength=matrix.shape[0],
         )
         here = np.flatnonzero(columns >= 0)
-        own = matrix[:, here] @ self._vectors[columns[here]]
-        return np.asarray(own, dtype=np.float32), np.sqrt(squares)
+        projected = matrix[:, here] @ self._vectors[columns[here]]
+        return np.asarray(projected, dtype=np.float32), np.sqrt(squares)
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:
         """The unit vector of a question by its terms, float32, shape (dimensions,)."""
@@ -203,9 +208,9 @@ class LatentEmbedding:
         """What each known term adds to a vector; the parts sum to a unit vector."""
         parts = {}
         for term, count in terms.items():
-            own = self._weighted_vector(term)
-            if own is not None:
-                parts[term] = np.float32(_damped(count)) * own
+            vector = self._weighted_vector(term)
+            if vector is not None:
+                parts[term] = np.float32(_damped(count)) * vector
         if not parts:
             return {}
         length = np.linalg.norm(np.sum(list(parts.values()), axis=0))
@@ -219,8 +224,8 @@ class LatentEmbedding:
             return self._known[term]
         number = self._terms.find(term)
         if number >= 0:
-            own = self._weights[number] * np.asarray(self._vectors[number])
-            found: Array | None = np.asarray(own, dtype=np.float32)
+            weighted = self._weights[number] * np.asarray(self._vectors[number])
+            found: Array | None = np.asarray(weighted, dtype=np.float32)
         else:
             found = self._guessed(term)
         if len(self._known) < _KEPT_TERMS:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Protocol, cast
 
 from ..core import Cancel, NeverCancel, Progress, SettingsError, no_progress
 from ..platform.storage import Array
-from ..settings import EmbeddingSettings, OutsideSettings
+from ..settings import EmbeddingSettings, ServiceSettings
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -27,7 +27,7 @@ _OWN = {  # found without searching what is installed, which takes longer than a
 
 
 @dataclass(frozen=True, slots=True)
-class Surroundings:
+class EmbeddingContext:
     """What a method may use besides its own settings.
 
     Attributes
@@ -36,7 +36,7 @@ class Surroundings:
         The desk's folder, against which paths are read.
     state : Path
         A folder for what is kept between gathers; made when needed.
-    services : mapping of str to OutsideSettings
+    services : mapping of str to ServiceSettings
         The profiles of services, by name.
     max_price : str
         What one gather may cost.
@@ -48,7 +48,7 @@ class Surroundings:
 
     desk: Path
     state: Path
-    services: Mapping[str, OutsideSettings] = field(default_factory=dict)
+    services: Mapping[str, ServiceSettings] = field(default_factory=dict)
     max_price: str = "0"
     sent: Callable[[str], str] = str
     progress: Progress = no_progress
@@ -197,12 +197,12 @@ class EmbeddingMethod(Protocol):
         ...
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> Embedding:
+    def load(folder: Path, context: EmbeddingContext) -> Embedding:
         """An embedding that was saved, whatever the settings ask for now."""
         ...
 
 
-def open_method(settings: EmbeddingSettings, around: Surroundings) -> EmbeddingMethod:
+def open_method(settings: EmbeddingSettings, context: EmbeddingContext) -> EmbeddingMethod:
     """The method that the settings ask for.
 
     Methods are found by entry points of the group ``yonder_lantern.embeddings``.
@@ -212,12 +212,12 @@ def open_method(settings: EmbeddingSettings, around: Surroundings) -> EmbeddingM
     SettingsError
         No installed package brings it, or its settings make no sense.
     """
-    return cast(EmbeddingMethod, _class_of(settings.method)(settings, around))
+    return cast(EmbeddingMethod, _class_of(settings.method)(settings, context))
 
 
-def load_embedding(method: str, folder: Path, around: Surroundings) -> Embedding:
+def load_embedding(method: str, folder: Path, context: EmbeddingContext) -> Embedding:
     """An embedding that was saved by a method, whatever the settings ask for now."""
-    return cast(Embedding, _class_of(method).load(folder, around))
+    return cast(Embedding, _class_of(method).load(folder, context))
 
 
 def lexical_weight_of(method: str, language: str = "") -> float:
@@ -229,10 +229,10 @@ def lexical_weight_of(method: str, language: str = "") -> float:
     language : str, optional
         Of the question; by default one that the method is for.
     """
-    own = _class_of(method)
+    method_class = _class_of(method)
     if language and language not in languages_of(method, (language,)):
-        return float(own.other_lexical_weight)
-    return float(own.lexical_weight)
+        return float(method_class.other_lexical_weight)
+    return float(method_class.lexical_weight)
 
 
 def least_cosine_of(method: str) -> float:
@@ -249,8 +249,8 @@ def languages_of(method: str, among: Sequence[str]) -> list[str]:
 @cache
 def _class_of(name: str) -> Any:
     if name in _OWN:
-        module, _, own = _OWN[name].partition(":")
-        return getattr(importlib.import_module(module), own)
+        module, _, class_name = _OWN[name].partition(":")
+        return getattr(importlib.import_module(module), class_name)
     from importlib.metadata import entry_points  # only here: it takes a while to load
 
     found = {point.name: point for point in entry_points(group=ENTRY_POINT_GROUP)}

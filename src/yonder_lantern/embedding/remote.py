@@ -14,11 +14,11 @@ import numpy as np
 from ..core import IndexStateError, LimitError, SettingsError
 from ..platform.services.vectors_service import fetch_vectors
 from ..platform.storage import Array
-from ..settings import EmbeddingSettings, OutsideSettings
+from ..settings import EmbeddingSettings, ServiceSettings
 from ..text import count_tokens
-from .method import PassageSet, Surroundings
+from .method import EmbeddingContext, PassageSet
 from .saved import load_description, save_description
-from .vector_cache import KeptVectors
+from .vector_cache import VectorCache
 
 _TRIAL = "What is the depth of the basin?"
 
@@ -32,17 +32,17 @@ class RemoteMethod:
     other_lexical_weight = 0.2
     longest = 0
 
-    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
-        self._around = around
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
+        self._context = context
         self._name = settings.service
         self._prefixes = (settings.question_prefix, settings.passage_prefix)
-        service = around.services.get(self._name)
+        service = context.services.get(self._name)
         if service is None:
-            known = ", ".join(sorted(around.services)) or "none is described"
+            known = ", ".join(sorted(context.services)) or "none is described"
             raise SettingsError(
                 f"no service {self._name!r} is described",
                 "embedding.service",
-                f"add a section [outside.NAME]; there are: {known}",
+                f"add a section [service.NAME]; there are: {known}",
             )
         self._service = service
         self.wanted = {
@@ -59,26 +59,26 @@ class RemoteMethod:
         LimitError
             It would cost something, and nothing may be spent.
         """
-        _check_price(self._service, [_TRIAL], self._around.max_price)
-        size = fetch_vectors(self._service, [_TRIAL], self._around.cancel).shape[1]
-        return RemoteEmbedding(self._name, self._service, self._prefixes, size, self._around)
+        _check_price(self._service, [_TRIAL], self._context.max_price)
+        size = fetch_vectors(self._service, [_TRIAL], self._context.cancel).shape[1]
+        return RemoteEmbedding(self._name, self._service, self._prefixes, size, self._context)
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> RemoteEmbedding:
+    def load(folder: Path, context: EmbeddingContext) -> RemoteEmbedding:
         """The embedding that an index was made with."""
         saved = load_description(folder)
         prefixes = (str(saved["prefixes"][0]), str(saved["prefixes"][1]))
-        service = around.services.get(saved["service"])
+        service = context.services.get(saved["service"])
         if service is None or _identity(service, prefixes) != saved["identity"]:
             raise IndexStateError(
                 f"the index's vectors are of the service {saved['service']!r} as it was described "
                 "when they were made",
-                f"[outside.{saved['service']}]",
+                f"[service.{saved['service']}]",
                 "put its address and request back, or gather again: the passages are then "
                 "embedded anew",
             )
         return RemoteEmbedding(
-            saved["service"], service, prefixes, int(saved["dimensions"]), around
+            saved["service"], service, prefixes, int(saved["dimensions"]), context
         )
 
 
@@ -91,15 +91,15 @@ class RemoteEmbedding:
     def __init__(
         self,
         name: str,
-        service: OutsideSettings,
+        service: ServiceSettings,
         prefixes: tuple[str, str],
         dimensions: int,
-        around: Surroundings,
+        context: EmbeddingContext,
     ) -> None:
         self._name = name
         self._service = service
         self._prefixes = prefixes
-        self._around = around
+        self._context = context
         self.dimensions = dimensions
         self.hash = hashlib.sha256(
             f"{_identity(service, prefixes)} {dimensions}".encode()
@@ -112,29 +112,29 @@ class RemoteEmbedding:
         ------
         LimitError
             It would cost more than ``gather.max_price``.
-        OutsideError
+        ServiceError
             The server cannot be reached, or gives something else.
         """
-        kept = KeptVectors(self._around.state / "vectors", self.hash, self.dimensions)
-        texts = (self._prefixes[1] + self._around.sent(text) for text in passages.texts())
+        kept = VectorCache(self._context.state / "vectors", self.hash, self.dimensions)
+        texts = (self._prefixes[1] + self._context.sent(text) for text in passages.texts())
         return kept.vectors(
             texts,
             self._embed,
-            self._around.progress,
-            self._around.cancel,
-            lambda new: _check_price(self._service, new, self._around.max_price),
+            self._context.progress,
+            self._context.cancel,
+            lambda new: _check_price(self._service, new, self._context.max_price),
         )
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:  # noqa: ARG002
         """The unit vector of a question."""
-        return np.asarray(self._embed([self._prefixes[0] + self._around.sent(text)])[0])
+        return np.asarray(self._embed([self._prefixes[0] + self._context.sent(text)])[0])
 
     def _embed(self, texts: Sequence[str]) -> Array:
-        vectors = fetch_vectors(self._service, texts, self._around.cancel)
+        vectors = fetch_vectors(self._service, texts, self._context.cancel)
         if vectors.shape[1] != self.dimensions:
             raise IndexStateError(
                 f"the service gives {vectors.shape[1]} dimensions; the index has {self.dimensions}",
-                f"[outside.{self._name}]",
+                f"[service.{self._name}]",
                 "put the model back, or describe it under another name and gather again",
             )
         return vectors
@@ -150,7 +150,7 @@ class RemoteEmbedding:
         save_description(folder, self.hash, saved)
 
 
-def _check_price(service: OutsideSettings, texts: Sequence[str], most: str) -> None:
+def _check_price(service: ServiceSettings, texts: Sequence[str], most: str) -> None:
     price = Decimal(service.price)
     if not price:
         return
@@ -165,10 +165,10 @@ def _check_price(service: OutsideSettings, texts: Sequence[str], most: str) -> N
         )
 
 
-def _identity(service: OutsideSettings, prefixes: Sequence[str]) -> str:
+def _identity(service: ServiceSettings, prefixes: Sequence[str]) -> str:
     """What a service's vectors depend on; secrets and patience are no part of it."""
-    own = json.dumps(
+    identity = json.dumps(
         [service.address, service.request, service.results, service.vector, *prefixes],
         sort_keys=True,
     )
-    return hashlib.sha256(own.encode()).hexdigest()[:16]
+    return hashlib.sha256(identity.encode()).hexdigest()[:16]

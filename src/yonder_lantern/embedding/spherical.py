@@ -62,19 +62,19 @@ def weighted_sums(
     for start in range(0, len(counts), _BAGS):
         part = counts[start : start + _BAGS]
         columns: dict[str, int] = {}
-        places = [
+        positions = [
             (row, columns.setdefault(word, len(columns)), count)
-            for row, own in enumerate(part)
-            for word, count in own.items()
+            for row, row_values in enumerate(part)
+            for word, count in row_values.items()
         ]
-        if not places:
+        if not positions:
             continue
         vectors = np.zeros((len(columns), dimensions), dtype=np.float32)
         for word, column in columns.items():
             own_vector = vector_of(word)
             if own_vector is not None:
                 vectors[column] = own_vector
-        rows, own_columns, numbers = map(np.array, zip(*places, strict=True))
+        rows, own_columns, numbers = map(np.array, zip(*positions, strict=True))
         weights = np.zeros((len(part), len(columns)), dtype=np.float32)
         weights[rows, own_columns] = damped(numbers)
         found[start : start + len(part)] = weights @ vectors
@@ -85,8 +85,8 @@ def nearest_centres(vectors: Array, centres: Array) -> Array:
     """For each vector the number of the centre in whose direction it lies."""
     found = np.empty(len(vectors), dtype=np.int64)
     for at in range(0, len(vectors), _BLOCK):
-        own = np.asarray(vectors[at : at + _BLOCK], dtype=np.float32)
-        found[at : at + _BLOCK] = np.argmax(own @ centres.T, axis=1)
+        block = np.asarray(vectors[at : at + _BLOCK], dtype=np.float32)
+        found[at : at + _BLOCK] = np.argmax(block @ centres.T, axis=1)
     return found
 
 

@@ -168,12 +168,12 @@ class Transformer:
 def _normalise(rows: Array, scaling: Scaling, epsilon: float) -> None:
     """Layer normalisation, in place."""
     for start in range(0, len(rows), _ROWS):
-        own = rows[start : start + _ROWS]
-        own -= own.mean(axis=1, keepdims=True)
-        spread = np.einsum("ij,ij->i", own, own)[:, None] / own.shape[1]
-        own /= np.sqrt(spread + epsilon)
-        own *= scaling.weight
-        own += scaling.bias
+        part = rows[start : start + _ROWS]
+        part -= part.mean(axis=1, keepdims=True)
+        spread = np.einsum("ij,ij->i", part, part)[:, None] / part.shape[1]
+        part /= np.sqrt(spread + epsilon)
+        part *= scaling.weight
+        part += scaling.bias
 
 
 def _gelu(values: Array) -> None:

@@ -24,7 +24,7 @@ _INSERT = "INSERT OR REPLACE INTO checked VALUES (?, ?, ?)"
 _AT_ONCE = 256  # texts that are embedded before they are kept: an interruption loses no more
 
 
-class KeptVectors:
+class VectorCache:
     """Vectors in a file of their own, one for each embedding, by the hash of the text.
 
     Parameters

@@ -72,7 +72,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
 
 
 def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
-    styles = {"held": (SEA, "o", SEA), "fit": (SHALLOW, "s", PAPER)}
+    styles = {"test": (SEA, "o", SEA), "fit": (SHALLOW, "s", PAPER)}
     for split, shift in zip(splits, (0.14, -0.14), strict=False):
         colour, marker, fill = styles[split]
         found = [grades.measure(name, split=split) for name in RETRIEVAL]
@@ -92,10 +92,10 @@ def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
             markersize=7,
             label=f"{split}, {found[0].count} questions",
         )
-        for one, place in zip(found, places, strict=True):
+        for one, location in zip(found, places, strict=True):
             axes.annotate(
                 f"{one.mean:.2f}",
-                (one.high, place),
+                (one.high, location),
                 textcoords="offset points",
                 xytext=(6, -4),
                 color=INK,

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from typing import Protocol
 from zoneinfo import ZoneInfo
 
-from ..conversation import in_full
+from ..conversation import full_question
 from ..core import Answer, Document, Hit, Progress, Query, no_progress
 from ..settings import parse_moment
 from .grades import Grades, QuestionGrade
@@ -100,7 +100,7 @@ def _grade_one(
 ) -> QuestionGrade:
     earlier: list[str] = []
     for turn in question.turns:
-        earlier.append(str(in_full(turn, earlier)))
+        earlier.append(str(full_question(turn, earlier)))
     query = Query(question.question, audience=question.audience, as_of=moment, earlier=earlier)
     hits = desk.find(replace(query, limit=depth))
     answer = desk.ask(query)

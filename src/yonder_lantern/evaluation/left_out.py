@@ -79,14 +79,14 @@ def nested(
     [('a', 0.0, 4.0), ('b', 1.0, 0.0), ('c', 0.0, 1.5)]
     """
     for outer in groups:
-        inner = {name: own for name, own in groups.items() if name != outer}
+        inner = {name: group for name, group in groups.items() if name != outer}
         best: tuple[float, int, list[tuple[Model, Group]]] | None = None
         for number, option in enumerate(options):
             seen = [
-                (fit([other for key, other in inner.items() if key != name], option), own)
-                for name, own in inner.items()
+                (fit([other for key, other in inner.items() if key != name], option), group)
+                for name, group in inner.items()
             ]
-            cost = sum(loss(model, own) for model, own in seen) / len(seen)
+            cost = sum(loss(model, group) for model, group in seen) / len(seen)
             if best is None or cost < best[0]:
                 best = (cost, number, seen)
         if best is None:

@@ -39,7 +39,11 @@ def bootstrap_over_collections(
     >>> own.mean, own.count
     (0.5, 6)
     """
-    parts = [np.asarray(own, dtype=np.float64) for own in values.values() if len(own)]
+    parts = [
+        np.asarray(collection, dtype=np.float64)
+        for collection in values.values()
+        if len(collection)
+    ]
     if not parts:
         return Interval(float("nan"), float("nan"), float("nan"), 0)
     generator = np.random.default_rng(seed)
@@ -96,14 +100,14 @@ def paired_randomisation(
     ... )[1] < 0.01
     True
     """
-    if {name: len(own) for name, own in before.items()} != {
-        name: len(own) for name, own in after.items()
+    if {name: len(collection) for name, collection in before.items()} != {
+        name: len(collection) for name, collection in after.items()
     }:
         raise ValueError("the two states were not asked the same questions")
     gaps: list[Array] = [
-        np.asarray(after[name], dtype=np.float64) - np.asarray(own, dtype=np.float64)
-        for name, own in before.items()
-        if len(own)
+        np.asarray(after[name], dtype=np.float64) - np.asarray(collection, dtype=np.float64)
+        for name, collection in before.items()
+        if len(collection)
     ]
     if not gaps:
         return float("nan"), float("nan")

@@ -41,7 +41,7 @@ class Question(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=
     audience: Annotated[tuple[str, ...], Meta(min_length=1)] | None = None
     as_of: str | None = None
     turns: tuple[str, ...] = ()
-    split: Literal["fit", "held"] = "held"
+    split: Literal["fit", "test"] = "test"
 
     @property
     def answerable(self) -> bool:

@@ -38,7 +38,7 @@ class AtThreshold:
 
 @dataclass(frozen=True, slots=True)
 class FittedThreshold:
-    """A threshold fitted on the ``fit`` questions, and what it leads to on the ``held`` ones.
+    """A threshold fitted on the ``fit`` questions, and what it leads to on the ``test`` ones.
 
     Attributes
     ----------
@@ -93,8 +93,8 @@ def fit_threshold(
         [one.right for one in everything.questions],
         max_error_rate,
     )
-    held = graded(threshold, "held")
-    split = "held" if held.questions else "fit"
+    held = graded(threshold, "test")
+    split = "test" if held.questions else "fit"
     fit = _at(threshold, graded(threshold, "fit"))
     after = _at(threshold, held) if held.questions else fit
     return FittedThreshold(max_error_rate, reached, fit, _at(now, graded(now, split)), after)

@@ -102,11 +102,11 @@ class Tuned:
     def patch(self) -> str:
         """The settings that would change, as a piece of ``yonder.toml``."""
         changed = {key: value for key, value in self.after.items() if value != self.before[key]}
-        own = [f"{key} = {value:g}" for key, value in changed.items() if "." not in key]
+        weights_lines = [f"{key} = {value:g}" for key, value in changed.items() if "." not in key]
         inner = [
             f"{key.partition('.')[2]} = {value:g}" for key, value in changed.items() if "." in key
         ]
-        lines = ["[find]", *own] if own else []
+        lines = ["[find]", *weights_lines] if weights_lines else []
         if inner:
             lines += [*([""] if lines else []), "[find.weights]", *inner]
         return "\n".join(lines)
@@ -145,37 +145,43 @@ def tune(
     judged = [
         (question, groups)
         for question, groups in zip(questions, located, strict=True)
-        if groups and question.split in ("fit", "held")
+        if groups and question.split in ("fit", "test")
     ]
     parts = [*_STAGES, *(key.partition(".")[2] for key in settings if "." in key)]
-    cases: dict[str, list[_Case]] = {"fit": [], "held": []}
+    cases: dict[str, list[_Case]] = {"fit": [], "test": []}
     for done, (question, groups) in enumerate(judged):
         progress("looking at candidates", done, len(judged))
         cases[question.split].append(_case(desk.candidates(question), groups, parts))
-    own = cases["fit"]
-    order = np.random.default_rng(seed).permutation(len(own))
-    old = np.array([_ndcg(case, _vector(settings, parts)) for case in own])
-    new = np.zeros(len(own))
-    folds = max(2, min(folds, len(own)))
+    fit_cases = cases["fit"]
+    order = np.random.default_rng(seed).permutation(len(fit_cases))
+    old = np.array([_ndcg(case, _vector(settings, parts)) for case in fit_cases])
+    new = np.zeros(len(fit_cases))
+    folds = max(2, min(folds, len(fit_cases)))
     for fold in range(folds):
         progress("fitting", fold, folds + 1)
         left_out = order[fold::folds]
-        rest = [own[at] for at in np.setdiff1d(order, left_out)]
+        rest = [fit_cases[at] for at in np.setdiff1d(order, left_out)]
         fitted = _vector(_ascend(rest, settings, parts), parts)
         for at in left_out.tolist():
-            new[at] = _ndcg(own[at], fitted)
+            new[at] = _ndcg(fit_cases[at], fitted)
     progress("fitting", folds, folds + 1)
-    after = _ascend(own, settings, parts)
+    after = _ascend(fit_cases, settings, parts)
 
     def interval(values: Array) -> Interval:
         return bootstrap_mean(values.tolist(), seed=seed, resamples=resamples)
 
     held = None
-    if cases["held"]:
+    if cases["test"]:
         a, b = _vector(settings, parts), _vector(after, parts)
-        held = interval(np.array([_ndcg(one, b) - _ndcg(one, a) for one in cases["held"]]))
+        held = interval(np.array([_ndcg(one, b) - _ndcg(one, a) for one in cases["test"]]))
     return Tuned(
-        dict(settings), after, len(own), interval(old), interval(new), interval(new - old), held
+        dict(settings),
+        after,
+        len(fit_cases),
+        interval(old),
+        interval(new),
+        interval(new - old),
+        held,
     )
 
 
@@ -186,8 +192,11 @@ def _case(found: Candidates, groups: Sequence[Sequence[Span]], parts: Sequence[s
         if name in found.values:
             values[:, column] = found.values[name]
     gains = [
-        [max((span.grade for span in group if covers(place, span)), default=0) for group in groups]
-        for place in found.places
+        [
+            max((span.grade for span in group if covers(location, span)), default=0)
+            for group in groups
+        ]
+        for location in found.places
     ]
     best = sorted((max(span.grade for span in group) for group in groups), reverse=True)
     return _Case(values, np.array(gains).reshape(size, len(groups)), np.array(best))
@@ -202,8 +211,10 @@ def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
         (1 - weight) * (1 - share),
         (1 - weight) * share,
     )
-    own = dict(zip(_STAGES, stages, strict=True))
-    return np.array([own.get(name, settings.get(f"weights.{name}", 0.0)) for name in parts])
+    stage_weights = dict(zip(_STAGES, stages, strict=True))
+    return np.array(
+        [stage_weights.get(name, settings.get(f"weights.{name}", 0.0)) for name in parts]
+    )
 
 
 def _ndcg(case: _Case, weights: Array) -> float:

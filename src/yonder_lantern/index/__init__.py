@@ -23,7 +23,7 @@ On disk, below ``.yonder/index``:
 `IndexWriter` is in ``index.writer``, so that readers need not load it.
 """
 
-from .columns import Column, DetailColumns
+from .columns import Column, MetadataColumns
 from .layout import Layout
 from .manifest import FORMAT, Manifest
 from .preparing import Prepared, Preparer
@@ -34,12 +34,12 @@ from .store import DocumentStore, KnownItem, KnownSource
 __all__ = [
     "FORMAT",
     "Column",
-    "DetailColumns",
     "DocumentStore",
     "KnownItem",
     "KnownSource",
     "Layout",
     "Manifest",
+    "MetadataColumns",
     "Prepared",
     "Preparer",
     "Segment",

@@ -94,11 +94,11 @@ def alike(shapes: list[tuple[str, int, bytes]], *, least: float = 0.8) -> list[l
         by_content[content] = at
         for band in range(0, len(shape), 16):  # two that are alike agree in some four bins
             by_band.setdefault((band, shape[band : band + 16]), []).append(at)
-    for places in by_band.values():
-        for at in places[1:]:
-            same = root(at) == root(places[0])
-            if not same and resemblance(shapes[places[0]][2], shapes[at][2]) >= least:
-                join(places[0], at)
+    for positions in by_band.values():
+        for at in positions[1:]:
+            same = root(at) == root(positions[0])
+            if not same and resemblance(shapes[positions[0]][2], shapes[at][2]) >= least:
+                join(positions[0], at)
     groups: dict[int, list[str]] = {}
     for at, (id_, _, _) in enumerate(shapes):
         groups.setdefault(root(at), []).append(id_)

@@ -47,8 +47,8 @@ class SegmentBuilder:
             )
         )
         numbers = self._numbers
-        own = [numbers.setdefault(term, len(numbers)) for term in prepared.terms]
-        numbered = np.array(own, dtype=np.int32)
+        numbers_here = [numbers.setdefault(term, len(numbers)) for term in prepared.terms]
+        numbered = np.array(numbers_here, dtype=np.int32)
         self._flat.append(numbered[prepared.numbers])
         self._counts.append(prepared.counts)
         self._leads.append(prepared.leads)
@@ -66,8 +66,8 @@ class SegmentBuilder:
 
     def go_back(self, size: tuple[int, ...]) -> None:
         """Forget what was added since it was of this size."""
-        for own, length in zip(self._lists, size, strict=True):
-            del own[length:]
+        for values, length in zip(self._lists, size, strict=True):
+            del values[length:]
 
     @property
     def _lists(self) -> tuple[list[Any], ...]:
@@ -83,8 +83,8 @@ class SegmentBuilder:
 
     def end_validity(self, row: int, until: int) -> bool:
         """Give a document that was added another end of validity; whether it is here."""
-        for ordinal, (own, audience, start, _) in enumerate(self._documents):
-            if own == row:
+        for ordinal, (document_row, audience, start, _) in enumerate(self._documents):
+            if document_row == row:
                 self._documents[ordinal] = (row, audience, start, until)
                 return True
         return False

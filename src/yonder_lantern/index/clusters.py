@@ -58,7 +58,7 @@ class Clusters:
     centres: Array
     bounds: Array
     members: Array
-    places: Array
+    positions: Array
     probed: int
     recall: float
 
@@ -72,11 +72,11 @@ class Clusters:
         centres = centres_of(np.asarray(vectors[chosen], dtype=np.float32), count, generator)
         nearest = nearest_centres(vectors, centres)
         members = np.argsort(nearest, kind="stable").astype(np.int32)
-        places = np.empty(len(members), dtype=np.int32)
-        places[members] = np.arange(len(members), dtype=np.int32)
+        positions = np.empty(len(members), dtype=np.int32)
+        positions[members] = np.arange(len(members), dtype=np.int32)
         bounds = np.zeros(count + 1, dtype=np.int64)
         np.cumsum(np.bincount(nearest, minlength=count), out=bounds[1:])
-        whole = cls(centres, bounds, members, places, count, 1.0)
+        whole = cls(centres, bounds, members, positions, count, 1.0)
         return whole._measured(vectors, nearest, generator)
 
     def _measured(self, vectors: Array, nearest: Array, generator: np.random.Generator) -> Clusters:
@@ -89,7 +89,7 @@ class Clusters:
         np.put_along_axis(ranks, order, np.arange(order.shape[1])[None, :], axis=1)
         # For each of the nearest, how many clusters must be looked into to meet it.
         needed = np.concatenate(
-            [rank[nearest[own]] + 1 for rank, own in zip(ranks, exact, strict=True)]
+            [rank[nearest[exact_ids]] + 1 for rank, exact_ids in zip(ranks, exact, strict=True)]
         )
         probed = min(_FIRST_PROBED, len(self.centres))
         while (recall := float(np.mean(needed <= probed))) < _LEAST_RECALL:
@@ -121,26 +121,26 @@ class Clusters:
             A file is missing or damaged.
         """
         told = read_sealed(folder / "measured.json")
-        centres, bounds, members, places = (
+        centres, bounds, members, positions = (
             checked_array(folder / f"{name}.npy").whole() for name in _ARRAYS
         )
         probed, recall = int(told["probed"]), float(told["recall"])
-        return cls(centres, bounds, members, places, probed, recall)
+        return cls(centres, bounds, members, positions, probed, recall)
 
 
-def _exact(vectors: Array, questions: Array, own: Array) -> Sequence[Array]:
+def _exact(vectors: Array, questions: Array, own_number: Array) -> Sequence[Array]:
     """The ten nearest of each question by a scan of everything, without itself."""
     best = np.full((len(questions), _WANTED), -np.inf, dtype=np.float32)
     where = np.zeros((len(questions), _WANTED), dtype=np.int64)
     for at in range(0, len(vectors), _BLOCK):
         scores = questions @ np.asarray(vectors[at : at + _BLOCK], dtype=np.float32).T
-        here = np.flatnonzero((own >= at) & (own < at + _BLOCK))
-        scores[here, own[here] - at] = -np.inf
+        here = np.flatnonzero((own_number >= at) & (own_number < at + _BLOCK))
+        scores[here, own_number[here] - at] = -np.inf
         wanted = min(_WANTED, scores.shape[1])
         top = np.argpartition(scores, -wanted, axis=1)[:, -wanted:]
         together = np.concatenate([best, np.take_along_axis(scores, top, axis=1)], axis=1)
-        places = np.concatenate([where, top + at], axis=1)
+        positions = np.concatenate([where, top + at], axis=1)
         kept = np.argpartition(together, -_WANTED, axis=1)[:, -_WANTED:]
         best = np.take_along_axis(together, kept, axis=1)
-        where = np.take_along_axis(places, kept, axis=1)
+        where = np.take_along_axis(positions, kept, axis=1)
     return list(where)

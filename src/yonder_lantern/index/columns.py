@@ -36,7 +36,7 @@ class Column:
     numbers: Array
 
 
-class DetailColumns:
+class MetadataColumns:
     """The columns of one generation; each is read when it is first asked for."""
 
     def __init__(
@@ -62,7 +62,7 @@ class DetailColumns:
 
     def names(self) -> list[str]:
         """The names of all details."""
-        return [*self._store.detail_names(self._generation), *self._made]
+        return [*self._store.metadata_names(self._generation), *self._made]
 
     def _read(self, name: str) -> Column:
         if name in self._made:
@@ -82,8 +82,8 @@ class DetailColumns:
                 codes.append(code)
         owners = self._layout.numbers_of_rows(np.array(rows, dtype=np.int64))
         here = owners >= 0
-        own = np.array(codes, dtype=np.int64)[here]
-        return Column(owners[here], own, list(distinct), np.array(numbers, dtype=np.float64))
+        codes_here = np.array(codes, dtype=np.int64)[here]
+        return Column(owners[here], codes_here, list(distinct), np.array(numbers, dtype=np.float64))
 
 
 def _number(value: Any) -> float:

@@ -74,23 +74,25 @@ class Layout:
         """The lines of the passages in their segments, int64, shape (passages, 7)."""
         found = np.empty((len(passages), 7), dtype=np.int64)
         number = np.searchsorted(self.passages, passages, side="right") - 1
-        for own in np.unique(number).tolist():
-            here = number == own
-            found[here] = self._opened[own].segment.passages[passages[here] - self.passages[own]]
+        for segment_number in np.unique(number).tolist():
+            here = number == segment_number
+            found[here] = self._opened[segment_number].segment.passages[
+                passages[here] - self.passages[segment_number]
+            ]
         return found
 
     def vectors(self, passages: Array) -> Array | None:
         """The vectors of passages, float32; None where there are none."""
         number = np.searchsorted(self.passages, passages, side="right") - 1
         found: Array | None = None
-        for own in np.unique(number).tolist():
-            vectors = self._opened[own].vectors
+        for segment_number in np.unique(number).tolist():
+            vectors = self._opened[segment_number].vectors
             if vectors is None:
                 return None
             if found is None:
                 found = np.zeros((len(passages), vectors.dimensions), dtype=np.float32)
-            here = number == own
-            found[here] = vectors.rows(passages[here] - self.passages[own])
+            here = number == segment_number
+            found[here] = vectors.rows(passages[here] - self.passages[segment_number])
         return found
 
     def numbers_of_rows(self, rows: Array) -> Array:

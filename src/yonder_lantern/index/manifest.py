@@ -39,7 +39,7 @@ class EmbeddingEntry:
     hash: str
     dimensions: int
     metric: str
-    stored: str
+    dtype: str
     wanted: dict[str, Any]
     learned_from: str
     wanted_from: str
@@ -51,7 +51,7 @@ class EmbeddingEntry:
     @property
     def key(self) -> str:
         """What the files of its vectors are named by, besides their segment."""
-        return f"{self.hash}.{self.stored}.{self.approximate_from}"
+        return f"{self.hash}.{self.dtype}.{self.approximate_from}"
 
 
 @dataclass(slots=True)
@@ -69,7 +69,7 @@ class Manifest:
 
     generation: int = 0
     written: str = ""
-    recipe: dict[str, Any] = field(default_factory=dict)
+    fingerprint: dict[str, Any] = field(default_factory=dict)
     segments: list[SegmentEntry] = field(default_factory=list)
     next_segment: int = 1
     audiences: list[list[str]] = field(default_factory=list)

@@ -27,18 +27,18 @@ def merge_segments(name: str, opened: Sequence[OpenSegment]) -> tuple[Segment, A
     terms, numbers = _all_terms([one.segment for one in opened])
     flat, passages, counts, leads, spans = [], [], [], [], []
     base = base_documents = 0
-    for one, live, own, renumber in zip(opened, kept_documents, kept, numbers, strict=True):
+    for one, live, kept_here, renumber in zip(opened, kept_documents, kept, numbers, strict=True):
         segment = one.segment
         of_term = np.repeat(renumber, np.diff(segment.posting_offsets))
         of_passage = segment.posting_passages[:]
-        here = own[of_passage]
+        here = kept_here[of_passage]
         flat.append(of_term[here])
-        passages.append((np.cumsum(own) - 1 + base)[of_passage[here]])
+        passages.append((np.cumsum(kept_here) - 1 + base)[of_passage[here]])
         counts.append(segment.posting_counts[:][here])
         leads.append(segment.posting_leads[:][here])
-        spans.append(np.array(segment.passages[own]))
+        spans.append(np.array(segment.passages[kept_here]))
         spans[-1][:, 0] = (np.cumsum(live) - 1 + base_documents)[spans[-1][:, 0]]
-        base += int(own.sum())
+        base += int(kept_here.sum())
         base_documents += int(live.sum())
     all_flat = np.concatenate(flat)
     used = np.flatnonzero(np.bincount(all_flat, minlength=len(terms)))
@@ -57,23 +57,30 @@ def merge_segments(name: str, opened: Sequence[OpenSegment]) -> tuple[Segment, A
         np.concatenate(passages)[order].astype(np.int32),
         np.concatenate(counts)[order],
         np.concatenate(leads)[order],
-        np.concatenate([one.segment.lengths[own] for one, own in zip(opened, kept, strict=True)]),
+        np.concatenate(
+            [one.segment.lengths[kept_here] for one, kept_here in zip(opened, kept, strict=True)]
+        ),
         np.concatenate(spans),
         np.concatenate(
-            [one.segment.documents[own] for one, own in zip(opened, kept_documents, strict=True)]
+            [
+                one.segment.documents[kept_here]
+                for one, kept_here in zip(opened, kept_documents, strict=True)
+            ]
         ),
     )
     parts = []
-    for one, own in zip(opened, kept, strict=True):
+    for one, kept_here in zip(opened, kept, strict=True):
         if one.vectors is None:
             return merged, None
-        parts.append(one.vectors.rows(np.flatnonzero(own)))
+        parts.append(one.vectors.rows(np.flatnonzero(kept_here)))
     return merged, np.concatenate(parts)
 
 
 def _all_terms(segments: Sequence[Segment]) -> tuple[list[str], list[Array]]:
     """The terms of all, in byte order, and for each segment the new number of each of its own."""
-    own = [segment.terms.all() for segment in segments]
-    terms = sorted({term for each in own for term in each}, key=byte_order)
+    segment_terms = [segment.terms.all() for segment in segments]
+    terms = sorted({term for each in segment_terms for term in each}, key=byte_order)
     numbers = {term: number for number, term in enumerate(terms)}
-    return terms, [np.array([numbers[term] for term in each], dtype=np.int64) for each in own]
+    return terms, [
+        np.array([numbers[term] for term in each], dtype=np.int64) for each in segment_terms
+    ]

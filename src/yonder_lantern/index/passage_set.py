@@ -10,7 +10,7 @@ import numpy as np
 
 from ..core import Document
 from ..embedding import Span
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from ..platform.storage import Array, byte_order
 from .reader import OpenSegment
 from .segment import Segment
@@ -62,16 +62,16 @@ class SegmentPassages:
     def parts(self, most: int) -> Iterator[tuple[Array, SegmentPassages]]:
         """At most so many of them after the other: their numbers, and they themselves."""
         for at in range(0, len(self._wanted), most):
-            own = self._wanted[at : at + most]
-            part = SegmentPassages(self._segment, self._store, own, self._counts)
-            yield own, part
+            batch = self._wanted[at : at + most]
+            part = SegmentPassages(self._segment, self._store, batch, self._counts)
+            yield batch, part
             self._counts = part._counts
 
     def texts(self) -> Iterator[str]:
         """Each passage's words, with the lead before them."""
         for document, span in self._each():
             _, start, end, _, block = span[:5]
-            yield f"{lead_of(document, block, start)}\n{document.text[start:end]}"
+            yield f"{context_header(document, block, start)}\n{document.text[start:end]}"
 
     def spans(self) -> Iterator[Span]:
         """Where each passage is."""
@@ -171,11 +171,11 @@ def stacked(parts: Iterable[tuple[csr_matrix, list[str]]]) -> tuple[csr_matrix, 
     """Counts over several lists of terms as counts over one."""
     from scipy.sparse import csr_matrix, vstack
 
-    own = list(parts)
-    terms = sorted({term for _, each in own for term in each}, key=byte_order)
+    arrays = list(parts)
+    terms = sorted({term for _, each in arrays for term in each}, key=byte_order)
     numbers = {term: number for number, term in enumerate(terms)}
     found = []
-    for counts, each in own:
+    for counts, each in arrays:
         columns = np.array([numbers[term] for term in each], dtype=np.int64)
         indices = columns[counts.indices] if len(each) else counts.indices
         shape = (counts.shape[0], len(terms))

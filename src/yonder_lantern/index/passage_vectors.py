@@ -60,8 +60,8 @@ class PassageVectors:
 
     def rows(self, passages: Array) -> Array:
         """The vectors of some passages, float32."""
-        places = passages if self.clusters is None else self.clusters.places[passages]
-        return np.asarray(self._exact[places], dtype=np.float32)
+        positions = passages if self.clusters is None else self.clusters.positions[passages]
+        return np.asarray(self._exact[positions], dtype=np.float32)
 
     def scores(self, question: Array, passages: Array) -> Array:
         """The cosines of some passages, float64, the same to the bit however many are asked for."""
@@ -120,7 +120,7 @@ class PassageVectors:
     def scan(self, question: Array) -> Array:
         """The cosines of all passages, float32; of a small form, nearly."""
         found = self._scanned(question, 0, len(self))
-        return found if self.clusters is None else np.asarray(found[self.clusters.places])
+        return found if self.clusters is None else np.asarray(found[self.clusters.positions])
 
     def _scanned(self, question: Array, start: int, end: int) -> Array:
         """The cosines of a range, in the order in which they are kept."""
@@ -177,9 +177,9 @@ def top(scores: Array, limit: int) -> Array:
         here = np.flatnonzero(scores >= floor)
     else:
         here = np.arange(len(scores))
-    own = scores[here]
-    threshold = np.partition(own, len(own) - limit)[len(own) - limit]
-    return np.asarray(here[(own >= threshold) & (own > -np.inf)])
+    scores_here = scores[here]
+    threshold = np.partition(scores_here, len(scores_here) - limit)[len(scores_here) - limit]
+    return np.asarray(here[(scores_here >= threshold) & (scores_here > -np.inf)])
 
 
 def vectors_path(folder: Path, segment: str, embedding: str) -> Path:

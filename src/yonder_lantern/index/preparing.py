@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import BlockKind, Document, Passage
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..text import Analyser, explained_abbreviations, key_terms
 from .alike import shape_of
@@ -77,25 +77,25 @@ class Preparer:
             return np.array([terms.setdefault(term, len(terms)) for term in found], np.int64)
 
         starts, found = analyser.placed_terms(document.text)
-        own = numbered(found)
-        places = np.array(starts, dtype=np.int64)
+        text_terms = numbered(found)
+        positions = np.array(starts, dtype=np.int64)
         edges = [(passage.start, passage.end) for passage in passages]
-        bounds = np.searchsorted(places, np.array(edges, dtype=np.int64).reshape(-1, 2)).tolist()
+        bounds = np.searchsorted(positions, np.array(edges, dtype=np.int64).reshape(-1, 2)).tolist()
         known: dict[str, Array] = {}
         parts: list[Array] = []
         sizes: list[int] = []
         for passage, (low, high) in zip(passages, bounds, strict=True):
-            lead = lead_of(document, passage.block, passage.start)
-            if lead not in known:
-                known[lead] = numbered(analyser.terms(lead))
-            parts += [own[low:high], known[lead]]
-            sizes += [high - low, len(known[lead])]
+            header = context_header(document, passage.block, passage.start)
+            if header not in known:
+                known[header] = numbered(analyser.terms(header))
+            parts += [text_terms[low:high], known[header]]
+            sizes += [high - low, len(known[header])]
         passage_of = np.repeat(np.arange(len(sizes)) // 2, sizes)
-        in_lead = np.repeat(np.arange(len(sizes)) % 2, sizes)
+        in_header = np.repeat(np.arange(len(sizes)) % 2, sizes)
         flat = np.concatenate(parts) if parts else np.zeros(0, np.int64)
         width = max(1, len(terms))
         distinct, inverse = np.unique(passage_of * width + flat, return_inverse=True)
-        leads = np.bincount(inverse, weights=in_lead, minlength=len(distinct))
+        leads = np.bincount(inverse, weights=in_header, minlength=len(distinct))
         return Prepared(
             document=document,
             passages=tuple(passages),

@@ -15,10 +15,10 @@ from typing import Any
 import numpy as np
 
 from ..core import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
-from ..embedding import Embedding, Surroundings, load_embedding
+from ..embedding import Embedding, EmbeddingContext, load_embedding
 from ..embedding.spherical import unit_rows
 from ..platform.storage import REBUILD, Array, FileLock, checked_array
-from .columns import DetailColumns
+from .columns import MetadataColumns
 from .layout import Layout
 from .manifest import MANIFEST, Manifest
 from .passage_vectors import PassageVectors, load_vectors, vectors_path
@@ -77,14 +77,14 @@ class Snapshot:
         segments: list[OpenSegment],
         store: DocumentStore,
         folder: Path,
-        around: Surroundings,
+        context: EmbeddingContext,
         lease: FileLock | None,
     ) -> None:
         self.manifest = manifest
         self.segments = segments
         self.store = store
         self._folder = folder
-        self._around = around
+        self._context = context
         self._lease = lease
         self._guard = threading.Lock()
         self._held = 0
@@ -98,19 +98,19 @@ class Snapshot:
         return Layout(self.segments)
 
     @cached_property
-    def columns(self) -> DetailColumns:
+    def columns(self) -> MetadataColumns:
         """The details of the documents, to filter on."""
         made: dict[str, Callable[[], list[tuple[int, Any]]]] = {
             "topic": lambda: list(self.topic_of_row.items()),
             "key_terms": lambda: list(self.store.key_terms(self.layout.rows.tolist()).items()),
         }
-        return DetailColumns(self.store, self.layout, self.generation, made)
+        return MetadataColumns(self.store, self.layout, self.generation, made)
 
     @cached_property
     def topics(self) -> Topics | None:
         """What the documents are about; None where there are too few."""
-        own = self.manifest.topics
-        return Topics.load(self._folder / "topics" / own.name) if own else None
+        entry = self.manifest.topics
+        return Topics.load(self._folder / "topics" / entry.name) if entry else None
 
     @cached_property
     def topic_of_row(self) -> dict[int, str]:
@@ -138,14 +138,16 @@ class Snapshot:
         IndexStateError
             It is not what it was, or not there any more.
         """
-        own = self.manifest.embedding
-        if own is None:
+        entry = self.manifest.embedding
+        if entry is None:
             return None
-        found = load_embedding(own.method, self._folder / "embeddings" / own.hash, self._around)
-        if found.dimensions != own.dimensions:
+        found = load_embedding(
+            entry.method, self._folder / "embeddings" / entry.hash, self._context
+        )
+        if found.dimensions != entry.dimensions:
             raise IndexStateError(
                 f"the embedding gives {found.dimensions} dimensions; the index's vectors have "
-                f"{own.dimensions}",
+                f"{entry.dimensions}",
                 str(self._folder),
                 REBUILD,
             )
@@ -206,7 +208,7 @@ class Snapshot:
         """
         moment = microseconds(when, 0)
         allowed = np.array(
-            [may_see(audience, own) for own in self.manifest.audiences],
+            [may_see(audience, labels) for labels in self.manifest.audiences],
             dtype=bool,
         )
         found = []
@@ -229,8 +231,10 @@ class Snapshot:
         """Store rows of all documents of this generation."""
         rows: list[int] = []
         for opened in self.segments:
-            own = opened.segment.documents[:, 0]
-            rows.extend((own if opened.live is None else own[opened.live]).tolist())
+            segment_rows = opened.segment.documents[:, 0]
+            rows.extend(
+                (segment_rows if opened.live is None else segment_rows[opened.live]).tolist()
+            )
         return rows
 
     def document(self, id_: str) -> Document | None:
@@ -239,7 +243,7 @@ class Snapshot:
         return found[0] if found else None
 
 
-def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
+def open_snapshot(folder: Path, context: EmbeddingContext | None = None) -> Snapshot:
     """Open the newest generation of an index folder.
 
     Parameters
@@ -258,7 +262,7 @@ def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
         if manifest is None:
             if put_aside(folder).exists():
                 if attempt == _ATTEMPTS - 1:  # it never came: the old one still answers
-                    return open_snapshot(put_aside(folder), around)
+                    return open_snapshot(put_aside(folder), context)
                 time.sleep(0.05)  # a rebuilt index is being put in place
                 continue
             raise NothingGatheredError(
@@ -267,10 +271,10 @@ def open_snapshot(folder: Path, around: Surroundings | None = None) -> Snapshot:
         lease = _lease(folder, manifest.generation)
         current = Manifest.load(folder)
         if current is not None and current.generation == manifest.generation:
-            around = around or Surroundings(folder, folder)
+            context = context or EmbeddingContext(folder, folder)
             segments = [open_segment(folder, manifest, at) for at in range(len(manifest.segments))]
             store = DocumentStore(folder, writing=False)
-            return Snapshot(manifest, segments, store, folder, around, lease)
+            return Snapshot(manifest, segments, store, folder, context, lease)
         if lease:
             lease.release()
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")

@@ -101,8 +101,8 @@ class Segment:
         number = self.terms.find(term)
         if number < 0:
             return None
-        own = slice(*self.posting_offsets[number : number + 2].tolist())
-        return self.posting_passages[own], self.posting_counts[own], self.posting_leads[own]
+        span = slice(*self.posting_offsets[number : number + 2].tolist())
+        return self.posting_passages[span], self.posting_counts[span], self.posting_leads[span]
 
     def first_passages(self) -> Array:
         """Where the passages of each document begin, int64, shape (documents + 1,)."""

@@ -73,7 +73,7 @@ _COLUMNS = (
     "marks, details, audience, valid_from, valid_until, checksum"
 )
 _SUBSTRING = "SELECT substr(text, ?, ?) FROM documents JOIN contents USING (content) WHERE row = ?"
-_OWN_DETAILS = {
+_RESERVED_METADATA = {
     "document": "id",
     "source": "source",
     "key": "key",
@@ -327,7 +327,7 @@ class DocumentStore:
             document.language,
             document.format,
             self._content(document, shape, abbreviations, key_terms),
-            json.dumps(dict(document.details), ensure_ascii=False, default=str),
+            json.dumps(dict(document.metadata), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
             microseconds(document.valid_until, OPEN_END),
@@ -381,18 +381,18 @@ class DocumentStore:
             "WHERE row = ?",
             row,
         )
-        own = _content_hash(document.text, _packed(document))
-        return found == [(own, document.title, document.language, document.format)]
+        content = _content_hash(document.text, _packed(document))
+        return found == [(content, document.title, document.language, document.format)]
 
     def end_validity(self, row: int, until: int, generation: int) -> int:
         """Give a document another end of validity; the row that holds it from now on."""
         if self._query("SELECT 1 FROM documents WHERE row = ? AND added = ?", row, generation):
             self._execute("UPDATE documents SET valid_until = ? WHERE row = ?", until, row)
             return row
-        own = "id, source, key, version, title, language, format, content, details, audience"
+        columns = "id, source, key, version, title, language, format, content, details, audience"
         new = self._execute(
-            f"INSERT INTO documents ({own}, valid_from, valid_until, stated_until, added) "
-            f"SELECT {own}, valid_from, ?, stated_until, ? FROM documents WHERE row = ?",
+            f"INSERT INTO documents ({columns}, valid_from, valid_until, stated_until, added) "
+            f"SELECT {columns}, valid_from, ?, stated_until, ? FROM documents WHERE row = ?",
             until,
             generation,
             row,
@@ -485,10 +485,10 @@ class DocumentStore:
 
         Of documents for which the two differ, and of those in the rows ``besides``.
         """
-        own = "SELECT row, valid_until, stated_until FROM documents WHERE removed IS NULL AND "
-        rows = self._query(f"{own} valid_until <> stated_until")
+        query = "SELECT row, valid_until, stated_until FROM documents WHERE removed IS NULL AND "
+        rows = self._query(f"{query} valid_until <> stated_until")
         for row in besides:
-            rows += self._query(f"{own} row = ?", row)
+            rows += self._query(f"{query} row = ?", row)
         return {row[0]: (row[1], row[2]) for row in rows}
 
     def shapes(self) -> list[tuple[str, int, bytes]]:
@@ -608,8 +608,8 @@ class DocumentStore:
 
     def ids(self, rows: Iterable[int]) -> dict[int, str]:
         """The documents' ids of some rows."""
-        own = self._of_rows("SELECT row, id FROM documents", sorted(set(rows)))
-        return {int(row): str(id_) for row, id_ in own}
+        found = self._of_rows("SELECT row, id FROM documents", sorted(set(rows)))
+        return {int(row): str(id_) for row, id_ in found}
 
     def texts(self, spans: Iterable[tuple[int, int, int]]) -> list[str]:
         """The words of spans, each given as document row, start and end; nothing else is read."""
@@ -649,10 +649,10 @@ class DocumentStore:
         ``key``, ``title``, ``language`` and ``format`` are details of every one.
         """
         alive = "added <= ? AND (removed IS NULL OR removed > ?)"
-        if name in _OWN_DETAILS:
-            own = _OWN_DETAILS[name]
+        if name in _RESERVED_METADATA:
+            reserved = _RESERVED_METADATA[name]
             return self._query(
-                f"SELECT row, {own} FROM documents WHERE {alive}", generation, generation
+                f"SELECT row, {reserved} FROM documents WHERE {alive}", generation, generation
             )
         path = '$."' + name.replace('"', "") + '"'
         rows = self._query(
@@ -670,12 +670,12 @@ class DocumentStore:
 
     def key_terms(self, rows: Sequence[int]) -> dict[int, list[str]]:
         """The key terms of the documents of some rows."""
-        own = self._of_rows(
+        found = self._of_rows(
             "SELECT row, key_terms FROM documents JOIN contents USING (content)", rows
         )
-        return {int(row): json.loads(terms) for row, terms in own}
+        return {int(row): json.loads(terms) for row, terms in found}
 
-    def detail_names(self, generation: int) -> list[str]:
+    def metadata_names(self, generation: int) -> list[str]:
         """The names of all details of the documents of a generation."""
         rows = self._query(
             "SELECT DISTINCT json_each.key FROM documents, json_each(documents.details) "
@@ -683,9 +683,9 @@ class DocumentStore:
             generation,
             generation,
         )
-        return [*_OWN_DETAILS, *(str(row[0]) for row in rows)]
+        return [*_RESERVED_METADATA, *(str(row[0]) for row in rows)]
 
-    def details(self, row: int) -> str:
+    def metadata(self, row: int) -> str:
         """A row's details, audience and validity as one string, to compare."""
         rows = self._query(
             "SELECT details, audience, valid_from, stated_until, title, language FROM documents "
@@ -719,11 +719,11 @@ class DocumentStore:
             self.close()
 
 
-def details_of(document: Document) -> str:
+def metadata_of(document: Document) -> str:
     """What `DocumentStore.details` would give for a document."""
     return json.dumps(
         [
-            json.dumps(dict(document.details), ensure_ascii=False, default=str),
+            json.dumps(dict(document.metadata), ensure_ascii=False, default=str),
             json.dumps(sorted(document.audience)),
             microseconds(document.valid_from, OPEN_START),
             microseconds(document.valid_until, OPEN_END),
@@ -797,7 +797,7 @@ def _moment(value: int) -> datetime | None:
 
 def _document(row: tuple[object, ...]) -> Document:
     (_, id_, source, key, version, title, language, format_, text, blocks, origin) = row[:11]
-    differences, marks, details, audience, valid_from, valid_until = row[11:17]
+    differences, marks, metadata, audience, valid_from, valid_until = row[11:17]
     packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
     runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
     kinds = {int(kind): kind for kind in BlockKind}
@@ -816,7 +816,7 @@ def _document(row: tuple[object, ...]) -> Document:
             tuple(Difference(*one) for one in json.loads(str(differences))),
         ),
         marks=tuple(_mark(*one) for one in json.loads(str(marks))),
-        details=json.loads(str(details)),
+        metadata=json.loads(str(metadata)),
         audience=frozenset(json.loads(str(audience))),
         valid_from=_moment(int(str(valid_from))),
         valid_until=_moment(int(str(valid_until))),

@@ -76,15 +76,15 @@ class Topics:
         if len(there) > _SAMPLE:
             there = np.sort(generator.choice(there, _SAMPLE, replace=False))
         middle = vectors[there].mean(axis=0)
-        own = unit_rows(vectors[there] - middle)
+        centred = unit_rows(vectors[there] - middle)
         count = min(_MOST, max(2, round(math.sqrt(len(there) / 2))))
-        centres = _spread_out(own, count, generator)
+        centres = _spread_out(centred, count, generator)
         for _ in range(_ROUNDS):
-            nearest = np.argmax(own @ centres.T, axis=1)
+            nearest = np.argmax(centred @ centres.T, axis=1)
             sums = np.zeros_like(centres)
-            np.add.at(sums, nearest, own)
+            np.add.at(sums, nearest, centred)
             centres = np.where(np.any(sums, axis=1, keepdims=True), unit_rows(sums), centres)
-        nearest = np.argmax(own @ centres.T, axis=1)
+        nearest = np.argmax(centred @ centres.T, axis=1)
         used = np.flatnonzero(np.bincount(nearest, minlength=count))
         groups = [[key_terms[at] for at in there[nearest == one].tolist()] for one in used]
         names = tuple(_names(groups))
@@ -94,7 +94,10 @@ class Topics:
         """The topic of each document; empty for one without a vector."""
         nearest = np.argmax((vectors - self.middle) @ self.centres.T, axis=1).tolist()
         there: list[bool] = np.any(vectors, axis=1).tolist()
-        return [self.names[at] if own else "" for at, own in zip(nearest, there, strict=True)]
+        return [
+            self.names[at] if documents else ""
+            for at, documents in zip(nearest, there, strict=True)
+        ]
 
     def save(self, folder: Path) -> None:
         """Write them into a folder that must not exist yet."""
@@ -139,13 +142,13 @@ def _names(groups: Sequence[Sequence[Sequence[str]]]) -> list[str]:
         Counter(term.casefold() for terms in group for term in set(terms)) for group in groups
     ]
     total: Counter[str] = Counter()
-    for own in counts:
-        total.update(own)
+    for group_counts in counts:
+        total.update(group_counts)
     documents = sum(map(len, groups))
     names = []
     taken: set[str] = set()
-    for group, own in zip(groups, counts, strict=True):
-        scores = _distinct(own, total, len(group), documents)
+    for group, group_counts in zip(groups, counts, strict=True):
+        scores = _distinct(group_counts, total, len(group), documents)
         best = sorted(scores, key=lambda term: (-scores[term], term))[:_NAMED_BY]
         name = ", ".join(best) or "other"
         number = 2
@@ -158,10 +161,10 @@ def _names(groups: Sequence[Sequence[Sequence[str]]]) -> list[str]:
 
 
 def _distinct(
-    own: Mapping[str, int], total: Mapping[str, int], documents: int, all_documents: int
+    counts: Mapping[str, int], total: Mapping[str, int], documents: int, all_documents: int
 ) -> dict[str, float]:
     """How far each term tells a group from the rest: its count times the log of its lift."""
     return {
         term: count * math.log((count / documents) / (total[term] / all_documents) + 1)
-        for term, count in own.items()
+        for term, count in counts.items()
     }

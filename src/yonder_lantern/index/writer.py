@@ -16,7 +16,13 @@ from typing import Any, cast
 import numpy as np
 
 from ..core import Document, IndexStateError, Passage
-from ..embedding import Embedding, EmbeddingMethod, LearnedEmbedding, Surroundings, load_embedding
+from ..embedding import (
+    Embedding,
+    EmbeddingContext,
+    EmbeddingMethod,
+    LearnedEmbedding,
+    load_embedding,
+)
 from ..platform.storage import FileLock, private_folder, save_array, sync_folder
 from ..settings import EmbeddingSettings
 from .building import SegmentBuilder
@@ -180,8 +186,8 @@ class IndexWriter:
                 self._moved[old] = (new, audience, start, until)
                 return
         for opened in self._segments:
-            for own, audience, start, _ in opened.segment.documents.tolist():
-                if own == row:
+            for document_row, audience, start, _ in opened.segment.documents.tolist():
+                if document_row == row:
                     self._moved[row] = (new, audience, start, until)
                     return
 
@@ -225,13 +231,13 @@ class IndexWriter:
             sizes = [len(_live_rows(opened)) for opened in self._segments]
             smallest = sorted(range(len(sizes)), key=lambda number: (sizes[number], number))
             numbers = sorted(smallest[: _MOST_SEGMENTS - 2])
-        own = self.manifest.embedding
+        entry = self.manifest.embedding
         merging = _Merging(
             self.folder,
             self._new_name() if numbers else "",
             numbers,
             [self._segments[number] for number in numbers],
-            own,
+            entry,
         )
         if numbers:
             merging.start()
@@ -283,12 +289,12 @@ class IndexWriter:
 
     def fits(self, method: EmbeddingMethod, settings: EmbeddingSettings) -> bool:
         """Whether something is published and its embedding is as the settings want it."""
-        own = self.manifest.embedding
+        entry = self.manifest.embedding
         if not self.manifest.generation:
             return False
-        return own is None or (own.wanted, own.stored, own.approximate_from) == (
+        return entry is None or (entry.wanted, entry.dtype, entry.approximate_from) == (
             method.wanted,
-            settings.stored,
+            settings.dtype,
             settings.approximate_from,
         )
 
@@ -306,10 +312,10 @@ class IndexWriter:
     def publish(
         self,
         *,
-        recipe: dict[str, Any],
+        fingerprint: dict[str, Any],
         method: EmbeddingMethod,
         settings: EmbeddingSettings,
-        around: Surroundings,
+        context: EmbeddingContext,
     ) -> str:
         """Write everything and put the new generation in place of the old.
 
@@ -333,7 +339,7 @@ class IndexWriter:
         new = Manifest(
             generation=self.next_generation,
             written=datetime.now(UTC).isoformat(timespec="seconds"),
-            recipe=recipe,
+            fingerprint=fingerprint,
             next_segment=self._next_segment,
             audiences=self._builder.audiences,
             languages=sorted(self._languages),
@@ -344,11 +350,11 @@ class IndexWriter:
             segments = self._surviving(new, written)
             if len(self._builder):
                 segments.append(self._new_segment(new, written))
-            kept = self._kept_embedding(method, settings, drift, new, segments, around)
+            kept = self._kept_embedding(method, settings, drift, new, segments, context)
             if kept:
                 new.embedding = kept
                 path = self.folder / "embeddings" / kept.hash
-                embedding: Embedding | None = load_embedding(kept.method, path, around)
+                embedding: Embedding | None = load_embedding(kept.method, path, context)
             else:
                 embedding = self._make(new, segments, method, settings)
             if embedding is not None:
@@ -443,33 +449,33 @@ class IndexWriter:
         drift: int,
         new: Manifest,
         segments: list[OpenSegment],
-        around: Surroundings,
+        context: EmbeddingContext,
     ) -> EmbeddingEntry | None:
         """The embedding there is, if it is as wanted and fits the passages still.
 
         One that was learned is measured when many passages have changed: whether it
         captures as much of them as of those it was learned from.
         """
-        own = self.manifest.embedding
-        if own is None or not self.fits(method, settings):
+        entry = self.manifest.embedding
+        if entry is None or not self.fits(method, settings):
             return None
         if not method.learns:
-            return replace(own, recall={})
+            return replace(entry, recall={})
         if self._learn_anew:
             return None
-        changed = own.changed_since + drift
-        if changed <= settings.retrain_at * own.passages:
-            return replace(own, changed_since=changed, recall={})
-        path = self.folder / "embeddings" / own.hash
-        learned = cast(LearnedEmbedding, load_embedding(own.method, path, around))
-        training = TrainingPassages(segments, new.audiences, own.learned_from, self.store)
-        if not hasattr(learned, "captures") or changed > own.passages:
+        changed = entry.changed_since + drift
+        if changed <= settings.retrain_at * entry.passages:
+            return replace(entry, changed_since=changed, recall={})
+        path = self.folder / "embeddings" / entry.hash
+        learned = cast(LearnedEmbedding, load_embedding(entry.method, path, context))
+        training = TrainingPassages(segments, new.audiences, entry.learned_from, self.store)
+        if not hasattr(learned, "captures") or changed > entry.passages:
             return None
         captured = learned.captures(training.sample(_DRIFT_SAMPLE))
         if captured < (1 - _DRIFT) * learned.captured:
             _LOG.info("the embedding captures %.3f, was %.3f", captured, learned.captured)
             return None
-        return replace(own, changed_since=0, passages=len(training), recall={})
+        return replace(entry, changed_since=0, passages=len(training), recall={})
 
     def _make(
         self,
@@ -490,7 +496,7 @@ class IndexWriter:
             hash=embedding.hash,
             dimensions=embedding.dimensions,
             metric=_METRIC,
-            stored=settings.stored,
+            dtype=settings.dtype,
             wanted=method.wanted,
             learned_from=label if method.learns else "",
             wanted_from=settings.learn_from if method.learns else "",
@@ -508,12 +514,12 @@ class IndexWriter:
         written: list[Path],
     ) -> None:
         """The vectors of every segment that has none under the new embedding."""
-        own = cast(EmbeddingEntry, new.embedding)
+        embedding_entry = cast(EmbeddingEntry, new.embedding)
         known = {entry.name for entry in self.manifest.segments}
         if self._merging and self._merging.merged:
             known.add(self._merging.name)
         for entry, opened in zip(new.segments, segments, strict=True):
-            path = vectors_path(self.folder, entry.name, own.key)
+            path = vectors_path(self.folder, entry.name, embedding_entry.key)
             if not (path.exists() and entry.name in known):
                 shutil.rmtree(path, ignore_errors=True)
                 segment = opened.segment
@@ -525,10 +531,10 @@ class IndexWriter:
                 for numbers, passages in whole.parts(_EMBEDDED_AT_ONCE):
                     vectors[numbers] = embedding.passages(passages)
                 written += [path, path.with_name(path.name + ".new")]
-                save_vectors(path, vectors, settings.stored, settings.approximate_from)
+                save_vectors(path, vectors, settings.dtype, settings.approximate_from)
             clusters = load_vectors(path).clusters
             if clusters is not None:
-                own.recall[entry.name] = round(clusters.recall, 4)
+                embedding_entry.recall[entry.name] = round(clusters.recall, 4)
 
     def _write_topics(
         self,
@@ -541,7 +547,7 @@ class IndexWriter:
         anew: bool,
     ) -> None:
         """Learn what the documents are about, unless little has changed since that was done."""
-        own = cast(EmbeddingEntry, new.embedding)
+        entry = cast(EmbeddingEntry, new.embedding)
         before = self.manifest.topics
         if before and not anew and not self._learn_anew:
             changed = before.changed_since + drift
@@ -550,7 +556,7 @@ class IndexWriter:
                 return
         opened = [
             OpenSegment(
-                one.segment, load_vectors(vectors_path(self.folder, e.name, own.key)), one.live
+                one.segment, load_vectors(vectors_path(self.folder, e.name, entry.key)), one.live
             )
             for e, one in zip(new.segments, segments, strict=True)
         ]
@@ -592,13 +598,15 @@ class IndexWriter:
             if not free:
                 return  # an older generation is still being read: sweep another time
         names = {entry.name for entry in self.manifest.segments}
-        own = self.manifest.embedding
+        embedding_entry = self.manifest.embedding
         wanted = {
             "segments": names,
-            "vectors": {f"{name}.{own.key}" for name in names} if own else set(),
+            "vectors": {f"{name}.{embedding_entry.key}" for name in names}
+            if embedding_entry
+            else set(),
             "deletions": {e.deletions for e in self.manifest.segments},
             "rows": {e.rows for e in self.manifest.segments},
-            "embeddings": {own.hash} if own else set(),
+            "embeddings": {embedding_entry.hash} if embedding_entry else set(),
             "topics": {self.manifest.topics.name} if self.manifest.topics else set(),
         }
         for folder, kept in wanted.items():
@@ -642,9 +650,11 @@ class _Merging(threading.Thread):
             shutil.rmtree(target, ignore_errors=True)  # of a writer that was killed
             segment.save(target)
             shutil.rmtree(self._vectors, ignore_errors=True)
-            own, found = self._embedding, None
-            if vectors is not None and own is not None:
-                save_vectors(self._vectors, vectors, cast(Form, own.stored), own.approximate_from)
+            entry, found = self._embedding, None
+            if vectors is not None and entry is not None:
+                save_vectors(
+                    self._vectors, vectors, cast(Form, entry.dtype), entry.approximate_from
+                )
                 found = load_vectors(self._vectors)
             self.merged = OpenSegment(Segment.load(target), found, None)
         except (OSError, MemoryError, IndexStateError) as error:  # the parts are still there

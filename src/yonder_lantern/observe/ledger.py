@@ -126,12 +126,12 @@ class CostLedger:
         """What was spent today (UTC) in a currency, with what is kept free for calls under way."""
         today = datetime.now(UTC).strftime("%Y-%m-%d")
         path = self._folder / f"{today[:7]}.jsonl"
-        own = [
+        amounts = [
             entry.cost.amount
             for entry in (self._calls(path) if path.exists() else ())
             if entry.at.startswith(today) and entry.cost.currency == currency
         ]
-        return Money(sum(own, Decimal(0)), currency)
+        return Money(sum(amounts, Decimal(0)), currency)
 
     def _calls(self, path: Path) -> list[Spent]:
         calls: dict[str, Spent] = {}

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from ..core import Answer, Findings
+from ..core import Answer, SearchResult
 
 
 def trace_of(
-    findings: Findings,
+    result: SearchResult,
     answer: Answer,
     *,
     settings: dict[str, Any],
-    further: Sequence[Findings] = (),
+    further: Sequence[SearchResult] = (),
     broken_off: str = "",
 ) -> dict[str, Any]:
     """The record of one question, as JSON can hold it.
@@ -24,34 +24,34 @@ def trace_of(
         What was found and what was made of it.
     settings : dict
         The settings that bore on it.
-    further : sequence of Findings, optional
+    further : sequence of SearchResult, optional
         What was searched besides: the parts of a question, the things compared.
     broken_off : str
         Why the answer did not come to its end; empty if it did.
     """
-    asked = findings.asked
+    asked = result.query
     return {
         "question": asked.question,
-        "became": asked.rewritten,
+        "rewritten": asked.rewritten,
         "audience": None if asked.audience is None else sorted(asked.audience),
         "as_of": None if asked.as_of is None else asked.as_of.isoformat(),
-        "generation": findings.generation,
-        "passages": findings.passages,
-        "language": findings.language,
+        "generation": result.generation,
+        "passages": result.passages,
+        "language": result.language,
         "settings": settings,
-        "searched": _searched(findings),
+        "searched": _searched(result),
         "where": asked.where,
-        "read_as": dict(findings.read_as),
-        "other_forms": {form: list(own) for form, own in findings.other_forms.items()},
-        "phrases": dict(findings.phrases),
-        "hits": _hits(findings),
+        "read_as": dict(result.read_as),
+        "other_forms": {form: list(item) for form, item in result.other_forms.items()},
+        "phrases": dict(result.phrases),
+        "hits": _hits(result),
         "further": [
             {
-                "question": own.asked.rewritten,
-                "searched": _searched(own),
-                "hits": _hits(own),
+                "question": item.query.rewritten,
+                "searched": _searched(item),
+                "hits": _hits(item),
             }
-            for own in further
+            for item in further
         ],
         "answer": {
             "text": answer.text,
@@ -67,8 +67,8 @@ def trace_of(
                     "version": citation.version,
                     "start": citation.start,
                     "end": citation.end,
-                    "words": citation.words,
-                    "place": str(citation.place),
+                    "quote": citation.quote,
+                    "location": str(citation.location),
                 }
                 for citation in answer.citations
             ],
@@ -83,15 +83,15 @@ def trace_of(
     }
 
 
-def _searched(findings: Findings) -> list[dict[str, Any]]:
+def _searched(result: SearchResult) -> list[dict[str, Any]]:
     """The terms, how much each weighs, and in how many passages it stands."""
     return [
-        {"term": term, "weight": round(weight, 4), "passages": findings.known[term]}
-        for term, weight in findings.terms.items()
+        {"term": term, "weight": round(weight, 4), "passages": result.known[term]}
+        for term, weight in result.terms.items()
     ]
 
 
-def _hits(findings: Findings) -> list[dict[str, Any]]:
+def _hits(result: SearchResult) -> list[dict[str, Any]]:
     """Where each hit is, and what made its score."""
     return [
         {
@@ -99,17 +99,17 @@ def _hits(findings: Findings) -> list[dict[str, Any]]:
             "version": hit.version,
             "start": hit.start,
             "end": hit.end,
-            "place": str(hit.place),
+            "location": str(hit.location),
             "score": round(hit.score, 6),
             "stages": {
                 stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
-                for stage in hit.account.stages
+                for stage in hit.breakdown.stages
                 if stage.stage in ("lexical", "vector")
             },
             "shares": {
-                **{stage.stage: round(stage.share, 6) for stage in hit.account.stages},
-                **{own.feature: round(own.share, 6) for own in hit.account.features},
+                **{stage.stage: round(stage.share, 6) for stage in hit.breakdown.stages},
+                **{share.feature: round(share.share, 6) for share in hit.breakdown.features},
             },
         }
-        for hit in findings.hits
+        for hit in result.hits
     ]

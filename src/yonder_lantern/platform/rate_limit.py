@@ -13,7 +13,7 @@ from .storage import FileLock, private_folder, write_bytes
 _PAUSE = 0.02  # seconds between looks
 
 
-class Turns:
+class RateLimit:
     """Lets in no more requests than a server takes.
 
     Parameters
@@ -41,7 +41,7 @@ class Turns:
             ``cancel`` was set while waiting.
         """
         cancel = cancel or NeverCancel()
-        place = self._place(cancel) if self._max_concurrent else None
+        place = self._location(cancel) if self._max_concurrent else None
         try:
             if self._gap:
                 self._wait_for_pace(cancel)
@@ -50,7 +50,7 @@ class Turns:
             if place is not None:
                 place.release()
 
-    def _place(self, cancel: Cancel) -> FileLock:
+    def _location(self, cancel: Cancel) -> FileLock:
         private_folder(self._folder)
         while True:
             for number in range(self._max_concurrent):

@@ -97,7 +97,7 @@ def _is_telephone(words: str) -> bool:
 def _is_card(words: str) -> bool:
     """Whether the check figure is right (Luhn's formula)."""
     total = 0
-    for place, digit in enumerate(reversed([int(c) for c in words if c.isdigit()])):
-        doubled = digit * 2 if place % 2 else digit
+    for location, digit in enumerate(reversed([int(c) for c in words if c.isdigit()])):
+        doubled = digit * 2 if location % 2 else digit
         total += doubled - 9 if doubled > 9 else doubled
     return total % 10 == 0

@@ -14,12 +14,12 @@ from ..core import (
     Citation,
     Cited,
     Event,
-    Filled,
-    FilledField,
-    Findings,
+    ExcludedError,
+    Extracted,
+    ExtractedField,
     Finished,
-    KeptOutError,
     Piece,
+    SearchResult,
     Unsupported,
     Withdrawn,
 )
@@ -43,16 +43,16 @@ def revised(answer: Answer, rules: HouseRules) -> Answer:
         return answer
     whole = rules.applied(answer.text)
     statements = tuple(
-        replace(one, text=own.text.strip())
+        replace(one, text=applied.text.strip())
         for one in answer.statements
-        if (own := rules.applied(one.text)).text.strip()
+        if (applied := rules.applied(one.text)).text.strip()
     )
     nearest = tuple(
-        replace(one, title=rules.applied(one.title).text, words=rules.applied(one.words).text)
+        replace(one, title=rules.applied(one.title).text, quote=rules.applied(one.quote).text)
         for one in answer.nearest
     )
     unsupported = tuple(
-        Unsupported(rules.applied(one.words).text, rules.applied(one.why).text)
+        Unsupported(rules.applied(one.sentence).text, rules.applied(one.why).text)
         for one in answer.unsupported
     )
     common = replace(
@@ -91,27 +91,27 @@ def declined(answer: Answer, words: str) -> Answer:
     )
 
 
-def revised_fields(filled: Filled, rules: HouseRules) -> Filled:
+def revised_fields(filled: Extracted, rules: HouseRules) -> Extracted:
     """A typed answer as the rules leave it: what they find in a field masks it, or empties it."""
     if not rules:
         return filled
     fields = {}
-    for place, one in filled.fields.items():
+    for location, one in filled.fields.items():
         said = json.dumps(one.value, ensure_ascii=False)
-        own = rules.applied(said)
+        applied = rules.applied(said)
         value = one.value
-        if own.text != said or own.declined:
-            masked = isinstance(value, str) and own.text.strip('" ') and not own.declined
-            value = json.loads(own.text) if masked else None
+        if applied.text != said or applied.declined:
+            masked = isinstance(value, str) and applied.text.strip('" ') and not applied.declined
+            value = json.loads(applied.text) if masked else None
         citations = tuple(_cited(citation, rules) for citation in one.citations)
-        fields[place] = replace(one, value=value, citations=citations if value else ())
+        fields[location] = replace(one, value=value, citations=citations if value else ())
     return replace(filled, value=_filled_in(fields), fields=fields)
 
 
-def _filled_in(fields: Mapping[str, FilledField]) -> dict[str, Any]:
+def _filled_in(fields: Mapping[str, ExtractedField]) -> dict[str, Any]:
     found: dict[str, Any] = {}
-    for place, one in fields.items():
-        *above, last = [s.replace("~1", "/").replace("~0", "~") for s in place.split("/")[1:]]
+    for location, one in fields.items():
+        *above, last = [s.replace("~1", "/").replace("~0", "~") for s in location.split("/")[1:]]
         at = found
         for step in above:
             at = at.setdefault(step, {})
@@ -120,9 +120,9 @@ def _filled_in(fields: Mapping[str, FilledField]) -> dict[str, Any]:
 
 
 def _cited(citation: Citation, rules: HouseRules) -> Citation:
-    own = rules.applied(f"{citation.title}\n\n{citation.words}").text
-    title, words = own[: len(citation.title)], own[len(citation.title) + 2 :]
-    return replace(citation, title=title, words=words.strip())
+    applied = rules.applied(f"{citation.title}\n\n{citation.quote}").text
+    title, words = applied[: len(citation.title)], applied[len(citation.title) + 2 :]
+    return replace(citation, title=title, quote=words.strip())
 
 
 def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
@@ -146,10 +146,12 @@ def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
         else:
             ready = waiting if isinstance(event, Finished) else ""
         if ready and not over:
-            own = rules.applied(ready)
-            over = bool(own.declined)
+            applied = rules.applied(ready)
+            over = bool(applied.declined)
             if not over:
-                yield Piece(own.text if not own.by else re.sub(r"[ \t]{2,}", " ", own.text))
+                yield Piece(
+                    applied.text if not applied.by else re.sub(r"[ \t]{2,}", " ", applied.text)
+                )
         if isinstance(event, Finished):
             yield Finished(revised(event.answer, rules))
         elif isinstance(event, Checked) and not over:
@@ -160,60 +162,60 @@ def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
             yield Withdrawn(rules.applied(event.words).text, rules.applied(event.why).text)
 
 
-def as_sent_out(findings: Findings, rules: HouseRules) -> tuple[Findings, str]:
+def as_sent_out(result: SearchResult, rules: HouseRules) -> tuple[SearchResult, str]:
     """What a model may be given, and the words that decline asking it at all, if some do.
 
     Parameters
     ----------
-    findings : Findings
+    findings : SearchResult
     rules : HouseRules
         Those for what is sent out.
     """
     if not rules:
-        return findings, ""
-    question = rules.applied(findings.asked.question)
-    background = rules.applied(findings.asked.background)
+        return result, ""
+    question = rules.applied(result.query.question)
+    background = rules.applied(result.query.background)
     documents = {}
-    for id_, document in findings.documents.items():
+    for id_, document in result.documents.items():
         try:
             documents[id_] = rules.document(document)
-        except KeptOutError:
+        except ExcludedError:
             continue
     hits = tuple(
         replace(
             hit,
             title=documents[hit.document].title,
             text=documents[hit.document].text[hit.start : hit.end],
-            lead=rules.applied(hit.lead).text,
+            context_header=rules.applied(hit.context_header).text,
             before="",
             after="",
         )
-        for hit in findings.hits
+        for hit in result.hits
         if hit.document in documents
     )
-    asked = replace(findings.asked, question=question.tidy, background=background.tidy)
+    asked = replace(result.query, question=question.tidy, background=background.tidy)
     words = question.declined or background.declined
-    return replace(findings, asked=asked, hits=hits, documents=documents), words
+    return replace(result, query=asked, hits=hits, documents=documents), words
 
 
-def with_their_words(answer: Answer, findings: Findings) -> Answer:
+def with_their_words(answer: Answer, result: SearchResult) -> Answer:
     """An answer from masked documents whose citations say again what stands there."""
-    return replace(answer, citations=_as_they_stand(answer.citations, findings))
+    return replace(answer, citations=_as_they_stand(answer.citations, result))
 
 
-def fields_with_their_words(filled: Filled, findings: Findings) -> Filled:
+def fields_with_their_words(filled: Extracted, result: SearchResult) -> Extracted:
     """The same for a typed answer."""
     fields = {
-        place: replace(one, citations=_as_they_stand(one.citations, findings))
-        for place, one in filled.fields.items()
+        location: replace(one, citations=_as_they_stand(one.citations, result))
+        for location, one in filled.fields.items()
     }
     return replace(filled, fields=fields)
 
 
-def _as_they_stand(citations: Sequence[Citation], findings: Findings) -> tuple[Citation, ...]:
+def _as_they_stand(citations: Sequence[Citation], result: SearchResult) -> tuple[Citation, ...]:
     found = []
     for one in citations:
-        document = findings.documents[one.document]
+        document = result.documents[one.document]
         words = document.text[one.start : one.end]
-        found.append(replace(one, words=words, version=document.version, title=document.title))
+        found.append(replace(one, quote=words, version=document.version, title=document.title))
     return tuple(found)

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core import Document, KeptOutError, LimitError, Parsed
+from ..core import Document, ExcludedError, LimitError, Parsed
 from ..settings import DECLINED, HouseRuleSettings
 from ..text import sentences
 from .forbidden_topics import topic_finder
@@ -122,49 +122,49 @@ class HouseRules:
 
         Raises
         ------
-        KeptOutError
+        ExcludedError
             A rule keeps it out.
         """
         text = self._kept(parsed.text)
         title = self._kept(parsed.title)
-        details = self._details(dict(parsed.details))
-        if (text, title, details) == (parsed.text, parsed.title, parsed.details):
+        metadata = self._metadata(dict(parsed.metadata))
+        if (text, title, metadata) == (parsed.text, parsed.title, parsed.metadata):
             return parsed
-        return replace(parsed, text=text, title=title, details=details)
+        return replace(parsed, text=text, title=title, metadata=metadata)
 
     def document(self, document: Document) -> Document:
         """A document that was gathered before, as these rules leave it; itself if they need not.
 
         Raises
         ------
-        KeptOutError
+        ExcludedError
             A rule keeps it out.
         """
         if not self._rules:
             return document
-        was = Parsed(document.text, document.blocks, document.title, document.details)
+        was = Parsed(document.text, document.blocks, document.title, document.metadata)
         now = self.parsed(was)
         if now is was:
             return document
         version = hashlib.sha256(f"{document.version}\n{now.text}".encode()).hexdigest()[:16]
         return replace(
-            document, text=now.text, title=now.title, details=now.details, version=version
+            document, text=now.text, title=now.title, metadata=now.metadata, version=version
         )
 
     def _kept(self, text: str) -> str:
-        own = self.applied(text)
-        if own.declined:
-            raise KeptOutError(
-                f"kept out by the house rule {own.by[0]!r}",
+        applied = self.applied(text)
+        if applied.declined:
+            raise ExcludedError(
+                f"kept out by the house rule {applied.by[0]!r}",
                 remedy="nothing, if that is meant; else mend the rule",
             )
-        return own.text
+        return applied.text
 
-    def _details(self, value: Any) -> Any:
+    def _metadata(self, value: Any) -> Any:
         if isinstance(value, dict):
-            return {key: self._details(inner) for key, inner in value.items()}
+            return {key: self._metadata(inner) for key, inner in value.items()}
         if isinstance(value, list | tuple):
-            return [self._details(inner) for inner in value]
+            return [self._metadata(inner) for inner in value]
         return self._kept(value) if isinstance(value, str) else value
 
 

@@ -1,20 +1,20 @@
 """A question → hits, each with the full account of its score.
 
 In: a question, who asks it and for when, and an open generation. Out:
-`Findings`. This package knows nothing of sources, formats or how an answer is
+`SearchResult`. This package knows nothing of sources, formats or how an answer is
 written; it may not show a caller anything drawn from what they may not see.
 """
 
 from .explain import explain
 from .finder import Finder, Search, nothing_searched
-from .parse import Understood, analyser, understand
+from .parse import ParsedQuery, analyser_for, parse_query
 
 __all__ = [
     "Finder",
+    "ParsedQuery",
     "Search",
-    "Understood",
-    "analyser",
+    "analyser_for",
     "explain",
     "nothing_searched",
-    "understand",
+    "parse_query",
 ]

@@ -7,13 +7,13 @@ from typing import cast
 
 import numpy as np
 
-from ..core import Explanation, NearWords, place_of
+from ..core import Explanation, NearWords, location_of
 from ..embedding import TermEmbedding
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..text import words
 from .finder import Search
-from .parse import analyser
+from .parse import analyser_for
 
 _NEAREST = 6
 _MOST_WORDS = 120
@@ -42,7 +42,7 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     among = passage in search.candidates(limit)
     ranking = search.ranked(limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
-    account = search.account(ranking, at, exact=True)
+    breakdown = search.breakdown(ranking, at, exact=True)
     better = int(np.count_nonzero(ranking.scores > ranking.scores[at]))
     shown = search.hits(limit)[0]
     found = search.snapshot.document(document)
@@ -51,23 +51,25 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     _, start, end, _, block = span[:5]
     terms = {
         term
-        for text in (found.text[start:end], lead_of(found, block, start))
-        for term in analyser(search.understood.language).terms(text)
+        for text in (found.text[start:end], context_header(found, block, start))
+        for term in analyser_for(search.parsed.language).terms(text)
     }
     missing = tuple(
-        word for word, own in search.understood.words.items() if not terms.intersection(own)
+        word
+        for word, word_terms in search.parsed.words.items()
+        if not terms.intersection(word_terms)
     )
     return Explanation(
         document=document,
         start=start,
         end=end,
         text=found.text[start:end],
-        place=place_of(found, start, end),
+        location=location_of(found, start, end),
         allowed=search.allows(passage),
         candidate=among,
         rank=better + 1 if search.allows(passage) else None,
         ranked=len(ranking.passages),
-        account=account,
+        breakdown=breakdown,
         last_score=shown[-1].score if len(shown) >= limit else 0.0,
         missing=missing,
         nearest=_nearest(search, found.text[start:end]),
@@ -77,10 +79,10 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
 def _nearest(search: Search, text: str) -> tuple[NearWords, ...]:
     """For the question's words, the words of a text that are nearest to them in meaning."""
     embedding = search.snapshot.embedding
-    asked = list(search.understood.words)
+    asked = list(search.parsed.words)
     told = list(dict.fromkeys(word.casefold() for word in words(text)))[:_MOST_WORDS]
-    language = search.understood.language
-    told = [word for word in told if analyser(language).word_terms(word)]
+    language = search.parsed.language
+    told = [word for word in told if analyser_for(language).word_terms(word)]
     if embedding is None or not asked or not told:
         return ()
     if hasattr(embedding, "parts"):
@@ -95,14 +97,14 @@ def _nearest(search: Search, text: str) -> tuple[NearWords, ...]:
         for (row, one), (column, other) in itertools.product(enumerate(asked), enumerate(told))
         if cosines[row, column] >= _LEAST_COSINE
     ]
-    pairs.sort(key=lambda one: (one.cosine, one.told))
-    best = {pair.asked: pair for pair in pairs}  # of each word, the last: the nearest
+    pairs.sort(key=lambda one: (one.cosine, one.in_passage))
+    best = {pair.in_query: pair for pair in pairs}  # of each word, the last: the nearest
     return tuple(sorted(best.values(), key=lambda one: -one.cosine)[:_NEAREST])
 
 
 def _by_terms(embedding: TermEmbedding, wanted: list[str], language: str) -> Array:
     vectors = np.zeros((len(wanted), embedding.dimensions), dtype=np.float32)
     for at, word in enumerate(wanted):
-        terms = dict.fromkeys(analyser(language).word_terms(word), 1.0)
+        terms = dict.fromkeys(analyser_for(language).word_terms(word), 1.0)
         vectors[at] = embedding.question(word, terms)
     return vectors

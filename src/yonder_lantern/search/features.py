@@ -29,7 +29,7 @@ from ..index import Snapshot
 from ..platform.storage import Array
 from ..text import words
 from .lexical import LexicalScores
-from .parse import Understood, analyser
+from .parse import ParsedQuery, analyser_for
 
 HALF_LENGTH = 60  # tokens
 _FARTHEST = 8  # terms apart, from which two words are not near
@@ -46,14 +46,14 @@ class Evidence:
     ----------
     snapshot : Snapshot
     lexical : LexicalScores
-    understood : Understood
+    understood : ParsedQuery
     moment : int
         What counts as today, in microseconds since 1970.
     """
 
     snapshot: Snapshot
     lexical: LexicalScores
-    understood: Understood
+    parsed: ParsedQuery
     moment: int
 
     def known_at_once(
@@ -77,14 +77,14 @@ class Evidence:
         spans = layout.spans(passages)
         if wanted & {"coverage", "heading", "codes"}:
             terms, inside, above = self.lexical.holds(passages)
-            own = np.array(
-                [self.lexical.weights[term] * self.understood.terms[term] for term in terms]
+            weights_of_terms = np.array(
+                [self.lexical.weights[term] * self.parsed.terms[term] for term in terms]
             )
-            whole = float(own.sum()) or 1.0
-            found["coverage"] = own @ inside / whole
-            found["heading"] = own @ above / whole
+            whole = float(weights_of_terms.sum()) or 1.0
+            found["coverage"] = weights_of_terms @ inside / whole
+            found["heading"] = weights_of_terms @ above / whole
             codes = np.array([any(map(str.isdigit, term)) for term in terms], dtype=bool)
-            asked = sum(any(map(str.isdigit, term)) for term in self.understood.terms)
+            asked = sum(any(map(str.isdigit, term)) for term in self.parsed.terms)
             found["codes"] = inside[codes].sum(axis=0) / max(1, asked)
         first = layout.bounds_of(layout.document_of(passages))[0]
         found["opening"] = 1.0 / (1.0 + (passages - first))
@@ -105,35 +105,35 @@ class Evidence:
     def read(self, passages: Array, weights: Mapping[str, float]) -> dict[str, Array]:
         """The features of passages that have to be read for them."""
         wanted = [name for name in _READ if weights.get(name)]
-        order = self.understood.order
+        order = self.parsed.order
         if not wanted or len(order) < 2:
             return {name: np.zeros(len(passages)) for name in wanted}
         layout = self.snapshot.layout
         spans = layout.spans(passages)
         rows = layout.rows[layout.document_of(passages)].tolist()
-        places = [
+        positions = [
             (row, start, end)
             for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
         ]
         found: dict[str, list[float]] = {name: [] for name in wanted}
         known = self.lexical.weights
-        for place in places:
-            terms = self._terms(place)
+        for location in positions:
+            terms = self._terms(location)
             if "nearness" in found:
                 found["nearness"].append(nearness(order, terms, known))
             if "phrase" in found:
                 found["phrase"].append(longest_run(order, terms) / len(order))
         return {name: np.array(values) for name, values in found.items()}
 
-    def _terms(self, place: tuple[int, int, int]) -> tuple[str, ...]:
+    def _terms(self, location: tuple[int, int, int]) -> tuple[str, ...]:
         """The terms of a passage, in order; kept with the generation, as they are used again."""
         kept = self.snapshot.kept_terms
-        key = (self.understood.language, *place)
+        key = (self.parsed.language, *location)
         terms = kept.get(key)
         if terms is None:
-            own = analyser(self.understood.language)
-            text = self.snapshot.store.texts([place])[0]
-            terms = tuple(term for word in words(text) for term in own.word_terms(word))
+            analyser = analyser_for(self.parsed.language)
+            text = self.snapshot.store.texts([location])[0]
+            terms = tuple(term for word in words(text) for term in analyser.word_terms(word))
             while len(kept) >= _KEPT_PASSAGES:
                 kept.pop(next(iter(kept)), None)
             kept[key] = terms
@@ -151,15 +151,15 @@ def nearness(order: Sequence[str], terms: Sequence[str], weights: Mapping[str, f
     >>> nearness(["east", "quay"], ["the", "east", "quay"], {"east": 1, "quay": 1})
     1.0
     """
-    places: dict[str, list[int]] = {}
+    positions: dict[str, list[int]] = {}
     for at, term in enumerate(terms):
-        places.setdefault(term, []).append(at)
+        positions.setdefault(term, []).append(at)
     total = reached = 0.0
     for one, other in itertools.pairwise(order):
         weight = weights.get(one, 0.0) + weights.get(other, 0.0)
         total += weight
-        if one in places and other in places:
-            apart = min(abs(a - b) for a in places[one] for b in places[other])
+        if one in positions and other in positions:
+            apart = min(abs(a - b) for a in positions[one] for b in positions[other])
             if 0 < apart <= _FARTHEST:
                 reached += weight / apart
     return reached / total if total else 0.0
@@ -173,16 +173,16 @@ def longest_run(order: Sequence[str], terms: Sequence[str]) -> int:
     >>> longest_run(["depth", "east", "basin"], ["the", "east", "basin", "depth"])
     2
     """
-    places: dict[str, list[int]] = {}
+    positions: dict[str, list[int]] = {}
     for at, term in enumerate(order):
-        places.setdefault(term, []).append(at)
-    here = [(number, term) for number, term in enumerate(terms) if term in places]
+        positions.setdefault(term, []).append(at)
+    here = [(number, term) for number, term in enumerate(terms) if term in positions]
     if len(here) < 2:
         return 0
     best, before = 0, -1
     runs: dict[int, int] = {}  # by place in the question, the run that ends there
     for number, term in here:
         known = runs if number == before + 1 else {}
-        runs = {at: known.get(at - 1, 0) + 1 for at in places[term]}
+        runs = {at: known.get(at - 1, 0) + 1 for at in positions[term]}
         best, before = max(best, *runs.values()), number
     return best if best > 1 else 0

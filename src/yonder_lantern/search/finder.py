@@ -13,22 +13,32 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
-from ..core import Account, AlsoIn, Asked, CallError, Document, Findings, Hit, Passage, place_of
+from ..core import (
+    AlsoIn,
+    CallError,
+    Document,
+    Hit,
+    Passage,
+    ResolvedQuery,
+    ScoreBreakdown,
+    SearchResult,
+    location_of,
+)
 from ..embedding import languages_of, least_cosine_of, lexical_weight_of
 from ..index import Snapshot
 from ..index.segment import microseconds
-from ..ingest.passages import lead_of
+from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..settings import FindSettings, WeightSettings
 from ..text import UNKNOWN
 from .features import Evidence
 from .folding import Folding
 from .lexical import LexicalScores
-from .parse import BACKGROUND, understand
+from .parse import BACKGROUND, parse_query
 from .phrases import passages_with_phrase
 from .rerank import Ranking
 from .vector import VectorScores
-from .visible_vocabulary import SeenWords
+from .visible_vocabulary import VisibleVocabulary
 from .where import documents_where
 
 _MOST_JOINED = 3  # passages
@@ -36,7 +46,7 @@ _UNKNOWN = 1.8  # times the least cosine, where no word of the question stands i
 
 
 @dataclass(frozen=True, slots=True)
-class _Place:
+class _Found:
     """A passage found: where, and in which document."""
 
     document: Document
@@ -69,7 +79,7 @@ class Finder:
         self._snapshot = snapshot
         self._settings = settings
 
-    def find(self, asked: Asked) -> Findings:
+    def find(self, asked: ResolvedQuery) -> SearchResult:
         """The passages that fit a question best.
 
         Parameters
@@ -90,30 +100,30 @@ class Finder:
         search = Search(self._snapshot, self._settings, asked)
         hits, documents = search.hits(limit) if not asked.declined else ([], {})
         search.clock.lap("read")
-        return Findings(
-            asked=asked,
+        return SearchResult(
+            query=asked,
             hits=tuple(hits),
             documents=documents,
             terms={
                 term: search.lexical.weights[term] * count
-                for term, count in search.understood.terms.items()
+                for term, count in search.parsed.terms.items()
             },
             known=search.lexical.known,
-            words=search.understood.words,
-            language=search.understood.language,
+            words=search.parsed.words,
+            language=search.parsed.language,
             generation=self._snapshot.generation,
             passages=search.lexical.passages,
             times=search.clock.times,
-            read_as=search.understood.read_as,
-            other_forms=search.understood.other_forms,
+            read_as=search.parsed.read_as,
+            other_forms=search.parsed.other_forms,
             phrases=search.phrases,
         )
 
 
-def nothing_searched(asked: Asked, snapshot: Snapshot) -> Findings:
+def nothing_searched(asked: ResolvedQuery, snapshot: Snapshot) -> SearchResult:
     """What a question finds for which nothing need be searched."""
-    return Findings(
-        asked=asked,
+    return SearchResult(
+        query=asked,
         hits=(),
         documents={},
         terms={},
@@ -136,10 +146,10 @@ class Search:
     asked : Asked
     """
 
-    def __init__(self, snapshot: Snapshot, settings: FindSettings, asked: Asked) -> None:
+    def __init__(self, snapshot: Snapshot, settings: FindSettings, asked: ResolvedQuery) -> None:
         self.clock = Clock()
         self.snapshot = snapshot
-        self.asked = asked
+        self.query = asked
         self._candidates: dict[int, Array] = {}  # by how many each stage brings
         if asked.stage != "both":  # one stage alone is that stage alone
             settings = replace_settings(settings, document_share=0.0, weights=WeightSettings.none())
@@ -148,7 +158,7 @@ class Search:
         self.moment = microseconds(self._now, 0)
         self._seen_documents = snapshot.visible_documents(asked.audience, self._now)
         self._seen = snapshot.passages_of(self._seen_documents)
-        lexicon = SeenWords(
+        lexicon = VisibleVocabulary(
             snapshot,
             self._seen,
             asked.audience,
@@ -156,27 +166,27 @@ class Search:
             settings.glossary,
             spelling=settings.spelling,
         )
-        self.understood = understand(
+        self.parsed = parse_query(
             asked.question,
             snapshot.manifest.languages,
             most=settings.question_characters,
             background=asked.background,
             lexicon=lexicon,
         )
-        self.clock.lap("understand")
+        self.clock.lap("parse_query")
         self._similar_to = self.passage_named(asked.similar_to) if asked.similar_to else None
         fits = self._seen_documents
         if asked.where:
             count = int(snapshot.layout.documents[-1])
             fits = fits & documents_where(asked.where, snapshot.columns, count, fits)
             self.clock.lap("filter")
-        self.lexical = LexicalScores(snapshot, self._seen, self.understood.terms)
+        self.lexical = LexicalScores(snapshot, self._seen, self.parsed.terms)
         self.clock.lap("lexical")
         self.phrases: dict[str, int] = {}
         self._allowed = self._allow(fits)
         text = self._as_read()
         self.vector = VectorScores(
-            snapshot, self._question_vector(text), text, self.understood.terms, self._least_cosine()
+            snapshot, self._question_vector(text), text, self.parsed.terms, self._least_cosine()
         )
         self.lexical_weight = self._lexical_weight()
         self.clock.lap("embed")
@@ -184,48 +194,48 @@ class Search:
     def _allow(self, fits: Array) -> list[Array] | None:
         """By segment, which passages may be found; None if all may."""
         allowed = self._seen if fits is self._seen_documents else self.snapshot.passages_of(fits)
-        for phrase in self.understood.phrases:
-            language = self.understood.language
+        for phrase in self.parsed.phrases:
+            language = self.parsed.language
             found = passages_with_phrase(phrase, self.snapshot, self.lexical, language)
             self.phrases[phrase] = len(found)
             if len(found):
                 mask = np.zeros(len(self.snapshot.layout), dtype=bool)
                 mask[found] = True
-                own = np.split(mask, self.snapshot.layout.passages[1:-1])
-                allowed = [one & other for one, other in zip(allowed, own, strict=True)]
+                segment_mask = np.split(mask, self.snapshot.layout.passages[1:-1])
+                allowed = [one & other for one, other in zip(allowed, segment_mask, strict=True)]
         if self._similar_to is not None:
             starts = self.snapshot.layout.passages
             number = int(np.searchsorted(starts, self._similar_to, "right")) - 1
-            allowed = [own.copy() for own in allowed]
+            allowed = [segment_mask.copy() for segment_mask in allowed]
             allowed[number][self._similar_to - int(starts[number])] = False
-        return None if all(bool(own.all()) for own in allowed) else allowed
+        return None if all(bool(segment_mask.all()) for segment_mask in allowed) else allowed
 
     def _as_read(self) -> str:
         """The question, with what its unknown words were read as."""
-        text = self.asked.question
-        for word, meant in self.understood.read_as.items():
+        text = self.query.question
+        for word, meant in self.parsed.read_as.items():
             text = re.sub(rf"\b{re.escape(word)}\b", meant, text)
         return text
 
     def _question_vector(self, text: str) -> Array | None:
-        if self.asked.stage == "lexical":
+        if self.query.stage == "lexical":
             return None
         entry = self.snapshot.manifest.embedding
         if self._similar_to is not None:
             own_vector = self.snapshot.layout.vectors(np.array([self._similar_to]))
             if own_vector is None or not own_vector.any():
                 raise CallError(
-                    f"{self.asked.similar_to!r} has no vector",
+                    f"{self.query.similar_to!r} has no vector",
                     "similar_to",
                     "gather with an embedding first",
                 )
             return np.asarray(own_vector[0])
-        if self.asked.vector is not None:
-            given = np.asarray(self.asked.vector, dtype=np.float32).ravel()
-            own = entry.dimensions if entry else 0
-            if len(given) != own or not np.isfinite(given).all():
+        if self.query.vector is not None:
+            given = np.asarray(self.query.vector, dtype=np.float32).ravel()
+            dimensions = entry.dimensions if entry else 0
+            if len(given) != dimensions or not np.isfinite(given).all():
                 raise CallError(
-                    f"a vector of {len(given)} numbers was given; those of the index have {own}",
+                    f"the vector has {len(given)} numbers; the index's vectors have {dimensions}",
                     "vector",
                     "give one made by the index's own embedding",
                 )
@@ -234,34 +244,34 @@ class Search:
             return None
         embedding = self.snapshot.embedding
         assert embedding is not None
-        found = embedding.question(text, self.understood.terms)
-        if self.asked.background and not embedding.reads_terms:
-            found = found + BACKGROUND * embedding.question(self.asked.background, {})
+        found = embedding.question(text, self.parsed.terms)
+        if self.query.background and not embedding.reads_terms:
+            found = found + BACKGROUND * embedding.question(self.query.background, {})
             found = found / max(float(np.linalg.norm(found)), 1e-12)
         return np.asarray(found, dtype=np.float32)
 
     def _least_cosine(self) -> float:
         entry = self.snapshot.manifest.embedding
-        if entry is None or self.asked.similar_to or self.asked.vector is not None:
+        if entry is None or self.query.similar_to or self.query.vector is not None:
             return 0.0
         least = least_cosine_of(entry.method)
         known = self.lexical.known
-        if least and self.understood.terms and not any(map(known.get, self.understood.terms)):
+        if least and self.parsed.terms and not any(map(known.get, self.parsed.terms)):
             return least * _UNKNOWN  # words that no document has are near to something by chance
         return least
 
     def _lexical_weight(self) -> float:
         entry = self.snapshot.manifest.embedding
-        if self.asked.stage != "both":
-            return float(self.asked.stage == "lexical")
+        if self.query.stage != "both":
+            return float(self.query.stage == "lexical")
         if entry is None or not self.vector.works:
             return 1.0
-        if not self.understood.terms:
+        if not self.parsed.terms:
             return 0.0
-        own = self.settings.lexical_weight
-        if own is not None:
-            return own
-        spoken = self.understood.spoken
+        set_weight = self.settings.lexical_weight
+        if set_weight is not None:
+            return set_weight
+        spoken = self.parsed.spoken
         if spoken == UNKNOWN:  # it may be in any of the documents' languages
             written = self.snapshot.manifest.languages
             spoken = next(iter(languages_of(entry.method, written) or written), "")
@@ -325,14 +335,14 @@ class Search:
             self.lexical_weight,
             self.lexical,
             self.vector,
-            Evidence(self.snapshot, self.lexical, self.understood, self.moment),
+            Evidence(self.snapshot, self.lexical, self.parsed, self.moment),
             int(np.count_nonzero(self._seen_documents)),
             len(candidates) if besides else limit,
         )
         self.clock.lap("rank")
         return ranking
 
-    def account(self, ranking: Ranking, at: int, *, exact: bool = False) -> Account:
+    def breakdown(self, ranking: Ranking, at: int, *, exact: bool = False) -> ScoreBreakdown:
         """The account of one candidate, with its rank by each stage alone.
 
         A rank by the vector stage is told where the passage is among its best, or,
@@ -348,7 +358,7 @@ class Search:
                 if exact
                 else self.vector.rank(passage)
             )
-        return ranking.account(at, lexical, vector)
+        return ranking.breakdown(at, lexical, vector)
 
     def hits(self, limit: int) -> tuple[list[Hit], dict[str, Document]]:
         """The best candidates as hits, and their documents."""
@@ -384,15 +394,19 @@ class Search:
             _, start, end, _, block = spans[at, :5].tolist()
             gathering.take(documents[row], start, end, block, at)
         hits = [
-            self._hit(rank, place, self.account(ranking, place.number), gathering.also)
-            for rank, place in enumerate(gathering.places, 1)
+            self._hit(rank, location, self.breakdown(ranking, location.number), gathering.also)
+            for rank, location in enumerate(gathering.positions, 1)
         ]
         return hits, {document.id: document for document in documents.values()}
 
     def _hit(
-        self, rank: int, place: _Place, account: Account, also: Mapping[int, tuple[AlsoIn, ...]]
+        self,
+        rank: int,
+        location: _Found,
+        breakdown: ScoreBreakdown,
+        also: Mapping[int, tuple[AlsoIn, ...]],
     ) -> Hit:
-        document, start, end = place.document, place.start, place.end
+        document, start, end = location.document, location.start, location.end
         before, after = self._window(document, start, end)
         return Hit(
             rank=rank,
@@ -403,26 +417,26 @@ class Search:
             start=start,
             end=end,
             text=document.text[start:end],
-            lead=lead_of(document, place.block, start),
-            place=place_of(document, start, end),
-            score=account.score,
-            account=account,
-            also=also[place.number],
+            context_header=context_header(document, location.block, start),
+            location=location_of(document, start, end),
+            score=breakdown.score,
+            breakdown=breakdown,
+            also=also[location.number],
             linked=self._linked(document),
-            joined=place.passages if len(place.passages) > 1 else (),
+            joined=location.passages if len(location.passages) > 1 else (),
             before=before,
             after=after,
         )
 
     def _window(self, document: Document, start: int, end: int) -> tuple[str, str]:
         """The words of the neighbouring passages, if they are asked for."""
-        if not self.settings.window:
+        if not self.settings.neighbours:
             return "", ""
         spans = self._passages_of(document)
         first = next(at for at, span in enumerate(spans) if span.end > start)
         last = max(at for at, span in enumerate(spans) if span.start < end)
-        begin = spans[max(0, first - self.settings.window)].start
-        stop = spans[min(len(spans) - 1, last + self.settings.window)].end
+        begin = spans[max(0, first - self.settings.neighbours)].start
+        stop = spans[min(len(spans) - 1, last + self.settings.neighbours)].end
         return document.text[min(begin, start) : start], document.text[end : max(stop, end)]
 
     def _passages_of(self, document: Document) -> list[Passage]:
@@ -434,10 +448,10 @@ class Search:
 
     def _linked(self, document: Document) -> tuple[str, ...]:
         """The documents which belong with one, those that the caller may see."""
-        named = document.details.get("linked") or []
+        named = document.metadata.get("linked") or []
         wanted = [str(one) for one in ([named] if isinstance(named, str) else named)]
         beside = self.snapshot.store.beside(document, wanted, self.snapshot.generation)
-        audience = self.asked.audience
+        audience = self.query.audience
         return tuple(other.id for other in beside if other.visible_to(audience, self._now))
 
 
@@ -453,29 +467,29 @@ class _Gathering:
         self._limit = limit
         self._folding = Folding()
         self._of_document: Counter[str] = Counter()
-        self.places: list[_Place] = []
+        self.positions: list[_Found] = []
         self.also: dict[int, tuple[AlsoIn, ...]] = {}
 
     @property
     def full(self) -> bool:
         """Whether there are as many hits as wanted."""
-        return len(self.places) >= self._limit
+        return len(self.positions) >= self._limit
 
     def take(self, document: Document, start: int, end: int, block: int, number: int) -> None:
         """Take the next best passage; ``number`` says which candidate it is."""
         if self._settings.join:
-            for at, place in enumerate(self.places):
-                if place.document.id != document.id or len(place.passages) >= _MOST_JOINED:
+            for at, location in enumerate(self.positions):
+                if location.document.id != document.id or len(location.passages) >= _MOST_JOINED:
                     continue
-                apart = document.text[place.end : start] + document.text[end : place.start]
+                apart = document.text[location.end : start] + document.text[end : location.start]
                 if not apart.strip():
-                    joined = (*place.passages, (start, end))
-                    first = block if start < place.start else place.block
-                    self.places[at] = replace(place, passages=joined, block=first)
+                    joined = (*location.passages, (start, end))
+                    first = block if start < location.start else location.block
+                    self.positions[at] = replace(location, passages=joined, block=first)
                     return
         same = self._folding.same_as(document.text[start:end])
         if same is not None:
-            self.also[self.places[same].number] += (AlsoIn(document.id, start, end),)
+            self.also[self.positions[same].number] += (AlsoIn(document.id, start, end),)
             return
         most = self._settings.per_document
         if most and self._of_document[document.id] >= most:
@@ -483,7 +497,7 @@ class _Gathering:
             return
         self._of_document[document.id] += 1
         self.also[number] = ()
-        self.places.append(_Place(document, ((start, end),), block, number))
+        self.positions.append(_Found(document, ((start, end),), block, number))
 
 
 class Clock:

@@ -55,9 +55,9 @@ class _Said:
     @property
     def triples(self) -> frozenset[tuple[str, ...]]:
         if self._triples is None:
-            own = self._words
-            size = max(1, len(own) - 2)
-            self._triples = frozenset(tuple(own[at : at + 3]) for at in range(size))
+            words_of = self._words
+            size = max(1, len(words_of) - 2)
+            self._triples = frozenset(tuple(words_of[at : at + 3]) for at in range(size))
         return self._triples
 
     def same(self, other: _Said) -> bool:

@@ -62,8 +62,8 @@ class LexicalScores:
         whole = [bool(seen.all()) for seen in visible]
         self.passages = sum(int(np.count_nonzero(seen)) for seen in visible)
         total = sum(
-            int(own.sum(dtype=np.int64) if all_ else own.sum(dtype=np.int64, where=seen))
-            for own, seen, all_ in zip(lengths, visible, whole, strict=True)
+            int(part.sum(dtype=np.int64) if all_ else part.sum(dtype=np.int64, where=seen))
+            for part, seen, all_ in zip(lengths, visible, whole, strict=True)
         )
         self._total = total
         mean = total / self.passages if self.passages else 1.0
@@ -91,8 +91,8 @@ class LexicalScores:
             )
             if found:
                 passages, counts, leads, frequency = (
-                    own[0] if len(own) == 1 else np.concatenate(own)
-                    for own in zip(*found, strict=True)
+                    part[0] if len(part) == 1 else np.concatenate(part)
+                    for part in zip(*found, strict=True)
                 )
                 weight = self.weights[term] * (K1 + 1) * terms[term]
                 shares = weight * frequency
@@ -119,10 +119,10 @@ class LexicalScores:
     def shares(self, passage: int) -> tuple[TermShare, ...]:
         """What each term added to a passage's score, largest first."""
         found = []
-        for term, own in self._found.items():
-            at = int(np.searchsorted(own.passages, passage))
-            if at < len(own.passages) and own.passages[at] == passage:
-                found.append(TermShare(term, float(own.shares[at])))
+        for term, postings in self._found.items():
+            at = int(np.searchsorted(postings.passages, passage))
+            if at < len(postings.passages) and postings.passages[at] == passage:
+                found.append(TermShare(term, float(postings.shares[at])))
         return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
 
     def document_scores(self, documents: Array, mean_documents: int) -> Array:
@@ -139,13 +139,13 @@ class LexicalScores:
         mean = self._total / mean_documents if mean_documents else 1.0
         norm = K1 * (1 - B + B * self._layout.lengths_of(documents) / mean)
         scores = np.zeros(len(documents), dtype=np.float64)
-        for own in self._found.values():
-            sums = np.concatenate(([0], np.cumsum(own.counts)))
+        for postings in self._found.values():
+            sums = np.concatenate(([0], np.cumsum(postings.counts)))
             counts = (
-                sums[np.searchsorted(own.passages, last)]
-                - sums[np.searchsorted(own.passages, first)]
+                sums[np.searchsorted(postings.passages, last)]
+                - sums[np.searchsorted(postings.passages, first)]
             )
-            scores += own.weight * counts / (counts + norm)
+            scores += postings.weight * counts / (counts + norm)
         return scores
 
     def holds(self, passages: Array) -> tuple[list[str], Array, Array]:
@@ -160,18 +160,20 @@ class LexicalScores:
         """
         inside = np.zeros((len(self._found), len(passages)), dtype=bool)
         above = np.zeros_like(inside)
-        for row, own in enumerate(self._found.values()):
-            at = np.minimum(np.searchsorted(own.passages, passages), len(own.passages) - 1)
-            inside[row] = own.passages[at] == passages
-            above[row] = inside[row] & (own.leads[at] > 0)
+        for row, postings in enumerate(self._found.values()):
+            at = np.minimum(
+                np.searchsorted(postings.passages, passages), len(postings.passages) - 1
+            )
+            inside[row] = postings.passages[at] == passages
+            above[row] = inside[row] & (postings.leads[at] > 0)
         return list(self._found), inside, above
 
     def with_all(self, terms: Sequence[str]) -> Array:
         """The passages that hold all of some terms of the question, ascending."""
         found: Array | None = None
         for term in terms:
-            own = self._found.get(term)
-            if own is None:
+            postings = self._found.get(term)
+            if postings is None:
                 return np.zeros(0, dtype=np.int64)
-            found = own.passages if found is None else np.intersect1d(found, own.passages)
+            found = postings.passages if found is None else np.intersect1d(found, postings.passages)
         return np.zeros(0, dtype=np.int64) if found is None else found

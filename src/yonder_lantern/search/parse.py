@@ -44,7 +44,7 @@ class Lexicon(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Understood:
+class ParsedQuery:
     """A question's terms, how much each counts, and the words they are of.
 
     Attributes
@@ -76,19 +76,19 @@ class Understood:
 
 
 @lru_cache(maxsize=32)
-def analyser(language: str) -> Analyser:
+def analyser_for(language: str) -> Analyser:
     """The analyser of a language, kept between questions."""
     return Analyser(language)
 
 
-def understand(
+def parse_query(
     question: str,
     languages: Sequence[str],
     *,
     most: int,
     background: str = "",
     lexicon: Lexicon | None = None,
-) -> Understood:
+) -> ParsedQuery:
     """Find a question's language and terms.
 
     Where the question does not show which of the index's languages it is in, it
@@ -117,9 +117,9 @@ def understand(
 
     Examples
     --------
-    >>> understand("Where are the moorings?", ["en"], most=100).terms
+    >>> parse_query("Where are the moorings?", ["en"], most=100).terms
     {'moor': 1.0}
-    >>> understand('Who wrote "clear of the fairway"?', ["en"], most=100).phrases
+    >>> parse_query('Who wrote "clear of the fairway"?', ["en"], most=100).phrases
     ('clear of the fairway',)
     """
     if not question.strip():
@@ -140,16 +140,18 @@ def understand(
     terms, written = reading.terms, reading.written
     other_forms = _other_forms(f"{background} {question}", lexicon)
     for form in (form for forms in other_forms.values() for form in forms):
-        own = [term for word in words(form) for term in analyser(used[0]).word_terms(word)]
-        for term in own:  # all of a form's words together count as one
-            terms[term] = max(OTHER_WORDS / len(own) ** 0.5, terms.get(term, 0.0))
-        if own:
-            written.setdefault(form, tuple(dict.fromkeys(own)))
+        form_terms = [
+            term for word in words(form) for term in analyser_for(used[0]).word_terms(word)
+        ]
+        for term in form_terms:  # all of a form's words together count as one
+            terms[term] = max(OTHER_WORDS / len(form_terms) ** 0.5, terms.get(term, 0.0))
+        if form_terms:
+            written.setdefault(form, tuple(dict.fromkeys(form_terms)))
     quoted = ("".join(groups).strip() for groups in _QUOTED.findall(question))
     phrases = tuple(phrase for phrase in quoted if words(phrase))
     order = tuple(dict.fromkeys(reading.order))
     read_as = reading.read_as
-    return Understood(used[0], terms, written, order, phrases, read_as, other_forms, spoken)
+    return ParsedQuery(used[0], terms, written, order, phrases, read_as, other_forms, spoken)
 
 
 class _Reading:
@@ -167,7 +169,7 @@ class _Reading:
         """Take up the words of a text, which is in the language ``spoken``, in another one."""
         counts: dict[str, float] = {}
         for word in words(text):
-            if spoken != language and not analyser(spoken).word_terms(word):
+            if spoken != language and not analyser_for(spoken).word_terms(word):
                 continue  # a function word of the question's own language
             found = self._terms_of(word, language)
             if not found:
@@ -188,20 +190,20 @@ class _Reading:
             self.terms[term] = max(share * count, self.terms.get(term, 0.0))
 
     def _terms_of(self, word: str, language: str) -> tuple[str, ...]:
-        found = analyser(language).word_terms(word)
+        found = analyser_for(language).word_terms(word)
         if self._lexicon is None or not found or word.casefold() in ASKING:
             return found
         others = [
             term
             for other in self._languages
             if other != language
-            for term in analyser(other).word_terms(word)
+            for term in analyser_for(other).word_terms(word)
         ]
         meant = self._lexicon.repaired(word, (*found, *others), language)
         if not meant:
             return found
         self.read_as[word] = meant
-        return analyser(language).word_terms(meant)
+        return analyser_for(language).word_terms(meant)
 
 
 def _other_forms(text: str, lexicon: Lexicon | None) -> dict[str, tuple[str, ...]]:
@@ -209,10 +211,10 @@ def _other_forms(text: str, lexicon: Lexicon | None) -> dict[str, tuple[str, ...
     if lexicon is None:
         return {}
     found: dict[str, tuple[str, ...]] = {}
-    own = words(text)
+    text_words = words(text)
     for size in range(1, _LONGEST_FORM + 1):
-        for at in range(len(own) - size + 1):
-            run = " ".join(own[at : at + size])
+        for at in range(len(text_words) - size + 1):
+            run = " ".join(text_words[at : at + size])
             if run not in found and (forms := tuple(lexicon.other_forms(run))):
                 found[run] = forms
     return found

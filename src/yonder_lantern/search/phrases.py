@@ -10,7 +10,7 @@ from ..index import Snapshot
 from ..platform.storage import Array
 from ..text import words
 from .lexical import LexicalScores
-from .parse import analyser
+from .parse import analyser_for
 
 _MOST_READ = 500
 
@@ -37,7 +37,7 @@ def passages_with_phrase(
         Ascending.
     """
     wanted = [word.casefold() for word in words(phrase)]
-    terms = [term for word in words(phrase) for term in analyser(language).word_terms(word)]
+    terms = [term for word in words(phrase) for term in analyser_for(language).word_terms(word)]
     if not terms:
         return np.zeros(0, dtype=np.int64)
     found = lexical.with_all(terms)
@@ -54,6 +54,6 @@ def passages_with_phrase(
 
 
 def _holds(wanted: Sequence[str], text: str) -> bool:
-    own = [word.casefold() for word in words(text)]
+    text_words = [word.casefold() for word in words(text)]
     size = len(wanted)
-    return any(own[at : at + size] == wanted for at in range(len(own) - size + 1))
+    return any(text_words[at : at + size] == wanted for at in range(len(text_words) - size + 1))

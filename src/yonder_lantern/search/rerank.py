@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from msgspec.structs import asdict
 
-from ..core import Account, FeatureShare, StageAccount, TermShare
+from ..core import FeatureShare, ScoreBreakdown, StageBreakdown, TermShare
 from ..platform.storage import Array
 from ..settings import FindSettings
 from .features import Evidence
@@ -82,7 +82,7 @@ class Ranking:
             candidates, settings, lexical_weight, lexical, vector, evidence, documents
         )
         weights: dict[str, float] = asdict(settings.weights)
-        both = [np.mean([part.values for part in own], axis=0) for own in _pairs(parts)]
+        both = [np.mean([part.values for part in pair], axis=0) for pair in _pairs(parts)]
         agreement = np.minimum(both[0], both[1]) if len(both) == 2 else np.zeros(len(candidates))
         known = evidence.known_at_once(candidates, weights, agreement)
         sums = _sum([part.shares for part in parts], len(candidates))
@@ -120,12 +120,12 @@ class Ranking:
         layout = evidence.snapshot.layout
         parts = []
         share = settings.document_share
-        own, at = np.unique(layout.document_of(candidates), return_inverse=True)
+        distinct, at = np.unique(layout.document_of(candidates), return_inverse=True)
         if lexical_weight > 0:
             scores = lexical.scores[candidates]
             weight = lexical_weight * (1 - share)
             parts.append(self._part(LEXICAL, scores, lexical.best_score, weight))
-            whole = lexical.document_scores(own, documents)[at]
+            whole = lexical.document_scores(distinct, documents)[at]
             best = float(whole.max(initial=0.0))
             parts.append(self._part(LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
         if lexical_weight < 1 and vector.works:
@@ -133,7 +133,7 @@ class Ranking:
             scores = vector.scores(candidates)
             best = max(vector.best_score, float(scores.max(initial=0.0)))
             parts.append(self._part(VECTOR, scores, best, weight * (1 - share)))
-            whole = vector.document_scores(own)[at]
+            whole = vector.document_scores(distinct)[at]
             parts.append(self._part(VECTOR_DOCUMENT, whole, best, weight * share))
         return [part for part in parts if part.weight > 0]
 
@@ -146,7 +146,9 @@ class Ranking:
             values = np.minimum(positive / best, 1.0) if best > 0 else np.zeros(len(scores))
         return _Part(name, scores, best, weight, values)
 
-    def account(self, at: int, lexical_rank: int | None, vector_rank: int | None) -> Account:
+    def breakdown(
+        self, at: int, lexical_rank: int | None, vector_rank: int | None
+    ) -> ScoreBreakdown:
         """How the score of the candidate at a place came about."""
         passage = int(self.passages[at])
         ranks = {LEXICAL: lexical_rank, VECTOR: vector_rank}
@@ -160,7 +162,7 @@ class Ranking:
                 elif part.name == VECTOR:
                     terms = self._vector.shares(passage)
                 stages.append(
-                    StageAccount(
+                    StageBreakdown(
                         stage=part.name,
                         rank=ranks.get(part.name),
                         score=max(0.0, float(part.scores[at])),
@@ -172,7 +174,7 @@ class Ranking:
                 )
             else:
                 features.append(FeatureShare(part.name, float(part.values[at]), part.weight, share))
-        return Account(tuple(stages), tuple(features))
+        return ScoreBreakdown(tuple(stages), tuple(features))
 
     def table(self) -> Mapping[str, Array]:
         """Each part's values, for fitting weights to them."""

@@ -71,9 +71,9 @@ class VectorScores:
         found = []
         for number, opened in enumerate(self._snapshot.segments):
             if opened.vectors is not None:
-                own = None if allowed is None else allowed[number]
+                mask = None if allowed is None else allowed[number]
                 start = int(self._layout.passages[number])
-                found.append(opened.vectors.best(self._question, limit, own) + start)
+                found.append(opened.vectors.best(self._question, limit, mask) + start)
         passages = np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
         scores = self.scores(passages)
         self.best_score = max(0.0, float(scores.max(initial=0.0)))
@@ -89,12 +89,12 @@ class VectorScores:
         if self._question is None:
             return found
         number = np.searchsorted(self._layout.passages, passages, side="right") - 1
-        for own in np.unique(number).tolist():
-            vectors = self._snapshot.segments[own].vectors
+        for segment_number in np.unique(number).tolist():
+            vectors = self._snapshot.segments[segment_number].vectors
             if vectors is not None:
-                here = number == own
-                places = passages[here] - self._layout.passages[own]
-                found[here] = vectors.scores(self._question, places)
+                here = number == segment_number
+                positions = passages[here] - self._layout.passages[segment_number]
+                found[here] = vectors.scores(self._question, positions)
         return found
 
     def document_scores(self, documents: Array) -> Array:
@@ -140,8 +140,8 @@ class VectorScores:
         above = 0
         for number, opened in enumerate(self._snapshot.segments):
             if opened.vectors is not None:
-                own = None if allowed is None else allowed[number]
-                above += opened.vectors.count_above(self._question, score, own)
+                mask = None if allowed is None else allowed[number]
+                above += opened.vectors.count_above(self._question, score, mask)
         return above + 1
 
     def shares(self, passage: int) -> tuple[TermShare, ...]:
@@ -149,10 +149,10 @@ class VectorScores:
 
         Empty where the embedding cannot tell.
         """
-        own = self._layout.vectors(np.array([passage])) if self._parts else None
-        if own is None:
+        vector = self._layout.vectors(np.array([passage])) if self._parts else None
+        if vector is None:
             return ()
-        found = [TermShare(term, float(part @ own[0])) for term, part in self._parts.items()]
+        found = [TermShare(term, float(part @ vector[0])) for term, part in self._parts.items()]
         return tuple(sorted(found, key=lambda share: (-share.share, share.term)))
 
     @cached_property

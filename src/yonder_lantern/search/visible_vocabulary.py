@@ -14,7 +14,7 @@ import numpy as np
 from ..index import Snapshot
 from ..platform.storage import Array, TermTable
 from ..text import words
-from .parse import analyser
+from .parse import analyser_for
 
 _SHORTEST = 5  # letters of a word that may be repaired
 _TWO_FROM = 10  # letters from which two mistakes are allowed
@@ -23,7 +23,7 @@ _MOST_TRIED = 400
 _MOST_FORMS = 4
 
 
-class SeenWords:
+class VisibleVocabulary:
     """The words of the documents that a caller may see.
 
     Parameters
@@ -45,7 +45,7 @@ class SeenWords:
         visible: Sequence[Array],
         audience: frozenset[str] | None,
         moment: int,
-        own: Mapping[str, str],
+        glossary: Mapping[str, str],
         *,
         spelling: bool,
     ) -> None:
@@ -55,7 +55,7 @@ class SeenWords:
         self._moment = moment
         self._spelling = spelling
         self._own: dict[str, list[str]] = {}
-        for short, long in own.items():
+        for short, long in glossary.items():
             self._own.setdefault(short, []).append(long)
             self._own.setdefault(" ".join(words(long)).casefold(), []).append(short)
 
@@ -138,7 +138,7 @@ class SeenWords:
                 row = int(opened.segment.documents[ordinal, 0])
                 text = self._snapshot.store.texts([(row, start, end)])[0]
                 for word in words(text):
-                    if term in analyser(language).word_terms(word):
+                    if term in analyser_for(language).word_terms(word):
                         return word.casefold()
         return term
 
@@ -146,27 +146,27 @@ class SeenWords:
 def _by_letters(table: TermTable, wanted: str) -> list[tuple[str, int]]:
     """Terms of a table whose letters differ from a word's by at most four, and by how many."""
     letters, offsets = table.raw()
-    own = wanted.encode("utf-8", "surrogatepass")
+    letters_of = wanted.encode("utf-8", "surrogatepass")
     sizes = np.diff(offsets)
-    close = np.flatnonzero(np.abs(sizes - len(own)) <= 2)
+    close = np.flatnonzero(np.abs(sizes - len(letters_of)) <= 2)
     if not len(close):
         return []
     limits = sizes[close]
     starts = np.repeat(offsets[close] - np.concatenate(([0], np.cumsum(limits)[:-1])), limits)
-    places = starts + np.arange(len(starts))
+    positions = starts + np.arange(len(starts))
     owner = np.repeat(np.arange(len(close)), limits)
     # How many of the word's letters a term has: the smaller count of each letter, summed.
     alphabet = np.full(_LETTERS, -1)
-    distinct = sorted(set(own))
+    distinct = sorted(set(letters_of))
     alphabet[distinct] = np.arange(len(distinct))
-    codes = alphabet[letters[places]]
+    codes = alphabet[letters[positions]]
     known = codes >= 0
     counts = np.bincount(
         owner[known] * len(distinct) + codes[known], minlength=len(close) * len(distinct)
     ).reshape(len(close), -1)
-    wanted_counts = np.array([own.count(letter) for letter in distinct])
+    wanted_counts = np.array([letters_of.count(letter) for letter in distinct])
     common = np.minimum(counts, wanted_counts).sum(axis=1)
-    apart = limits + len(own) - 2 * common
+    apart = limits + len(letters_of) - 2 * common
     return [
         (table.at(int(close[at])), int(apart[at])) for at in np.flatnonzero(apart <= 4).tolist()
     ]
@@ -185,16 +185,16 @@ def distance(one: str, other: str, most: int) -> int:
     before: list[int] = []
     last = list(range(len(other) + 1))
     for row, letter in enumerate(one, 1):
-        own = [row]
+        this = [row]
         for column, against in enumerate(other, 1):
             cost = min(
-                last[column] + 1, own[column - 1] + 1, last[column - 1] + (letter != against)
+                last[column] + 1, this[column - 1] + 1, last[column - 1] + (letter != against)
             )
             swapped = row > 1 and column > 1 and letter == other[column - 2]
             if swapped and one[row - 2] == against:
                 cost = min(cost, before[column - 2] + 1)
-            own.append(cost)
-        if min(own) > most:
+            this.append(cost)
+        if min(this) > most:
             return most + 1
-        before, last = last, own
+        before, last = last, this
     return min(last[-1], most + 1)

@@ -166,8 +166,8 @@ class _Parser:
 
     def _fail(self, wanted: str) -> None:
         if self._at < len(self._tokens):
-            _, value, place = self._tokens[self._at]
-            found = f"{value!r} at character {place + 1}"
+            _, value, location = self._tokens[self._at]
+            found = f"{value!r} at character {location + 1}"
         else:
             found = "its end"
         raise CallError(f"the filter has {found} where {wanted} should be", "where", _EXAMPLE)
@@ -292,12 +292,14 @@ def _tokens(text: str) -> Iterator[tuple[str, str, int]]:
             return
         match = _TOKEN.match(text, at)
         if match is None:
-            place = at + len(text[at:]) - len(text[at:].lstrip())
-            if text[place] in "'\"":
+            location = at + len(text[at:]) - len(text[at:].lstrip())
+            if text[location] in "'\"":
                 what = "a quotation mark that is not closed"
             else:
-                what = f"{text[place]!r}, which means nothing here"
-            raise CallError(f"the filter has {what}, at character {place + 1}", "where", _EXAMPLE)
+                what = f"{text[location]!r}, which means nothing here"
+            raise CallError(
+                f"the filter has {what}, at character {location + 1}", "where", _EXAMPLE
+            )
         kind = str(match.lastgroup)
         value = match[kind]
         if kind == "string":

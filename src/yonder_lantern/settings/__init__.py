@@ -21,7 +21,7 @@ from .model_profile import (
 from .moments import parse_duration, parse_moment
 from .profile import ModelProfile, PriceSettings, StreamSettings
 from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
-from .services import OutsideSettings
+from .services import ServiceSettings
 from .sources import (
     KINDS,
     FeedSettings,
@@ -54,12 +54,12 @@ __all__ = [
     "HouseRuleSettings",
     "ModelProfile",
     "OtherSettings",
-    "OutsideSettings",
     "PassageSettings",
     "PriceSettings",
     "RecordingSettings",
     "RepositorySettings",
     "Rule",
+    "ServiceSettings",
     "Settings",
     "SiteSettings",
     "SourceSettings",

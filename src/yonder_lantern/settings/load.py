@@ -17,7 +17,7 @@ from .model_profile import Settings
 from .profile import ModelProfile
 from .secrets import named_in
 from .section import Section
-from .services import OutsideSettings
+from .services import ServiceSettings
 from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"
@@ -59,12 +59,12 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
     place: list[str | int] = []
     kind: type[Section] = Settings
     try:
-        sources, services = raw.pop("source", None), raw.pop("outside", {})
+        sources, sections = raw.pop("source", None), raw.pop("service", {})
         settings = msgspec.convert(raw, Settings)
-        outside = {}
-        for name, one in services.items() if isinstance(services, dict) else ():
-            place, kind = ["outside", name], OutsideSettings
-            outside[name] = msgspec.convert(one, OutsideSettings)
+        services = {}
+        for name, one in sections.items() if isinstance(sections, dict) else ():
+            place, kind = ["service", name], ServiceSettings
+            services[name] = msgspec.convert(one, ServiceSettings)
         opened = []
         for number, one in enumerate(_listed(sources)):
             place, kind = ["source", number], FolderSettings
@@ -72,7 +72,7 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
             opened.append(msgspec.convert(one, kind))
         place, kind = [], Settings
         return msgspec.structs.replace(
-            settings, outside=outside, source=tuple(opened) if sources else settings.source
+            settings, service=services, source=tuple(opened) if sources else settings.source
         )
     except (msgspec.ValidationError, ValueError) as error:
         raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
@@ -86,8 +86,8 @@ def model_profile(settings: Settings, folder: Path) -> ModelProfile:
     SettingsError
         The file is missing, or something in it is wrong.
     """
-    own = settings.answer.model
-    return load_profile(folder / own) if isinstance(own, str) else own
+    model = settings.answer.model
+    return load_profile(folder / model) if isinstance(model, str) else model
 
 
 def load_profile(path: Path) -> ModelProfile:
@@ -166,7 +166,7 @@ def parse_override(text: str) -> tuple[str, Any]:
 # The settings that are sent, and so may name a secret. A part of None stands for any.
 _MAY_NAME: tuple[tuple[str | None, ...], ...] = (
     *(("source", key) for key in ("site", "feed", "repository", "table", "options")),
-    *(("outside", None, key) for key in ("address", "headers", "fields", "request")),
+    *(("service", None, key) for key in ("address", "headers", "fields", "request")),
     *(("answer", "model", key) for key in ("address", "headers", "extra", "request")),
 )
 _PROFILE_MAY_NAME = (("address",), ("headers",), ("extra",), ("request",))
@@ -182,7 +182,7 @@ def _check_secrets(raw: Any, where: str, may: Sequence[Sequence[str | None]]) ->
             continue
         allowed = any(
             len(location) >= len(place)
-            and all(part in (None, own) for part, own in zip(place, location, strict=False))
+            and all(part in (None, step) for part, step in zip(place, location, strict=False))
             for place in may
         )
         if not allowed:
@@ -257,7 +257,7 @@ def _explain(
     location = [*place, *steps]
     field = re.search(r"(?:unknown|missing required) field `(.*)`", what)
     if field and what.startswith("Object contains unknown"):
-        where = _place(path, raw_text, [*location, field[1]], overrides)
+        where = _location(path, raw_text, [*location, field[1]], overrides)
         return _unknown_key(field[1], location, where, _known_names(kind, steps))
     if field:
         dotted = _dotted([*location, field[1]])
@@ -267,12 +267,12 @@ def _explain(
     if own_key:
         location, what = [*location, own_key[1]], own_key[2]
     dotted = _dotted(location)
-    where = _place(path, raw_text, location, overrides)
+    where = _location(path, raw_text, location, overrides)
     expected = _EXPECTED.match(what)
     if expected:
-        wanted_kind, bound, got = expected.groups()
+        answer_kind, bound, got = expected.groups()
         limit = (bound or "").replace(">=", "at least").replace("<=", "at most")
-        wanted = _KINDS.get(wanted_kind, wanted_kind)
+        wanted = _KINDS.get(answer_kind, answer_kind)
         if limit:
             wanted += ", " + limit.replace(">", "more than")
         if "matching" in what:
@@ -298,7 +298,7 @@ def _dotted(location: list[str | int]) -> str:
     return ".".join(part for part in location if isinstance(part, str))
 
 
-def _place(
+def _location(
     path: Path, raw_text: str, location: list[str | int], overrides: Mapping[str, Any]
 ) -> str:
     """Where a value stands: in the file, or among those given for this once."""

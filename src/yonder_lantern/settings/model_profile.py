@@ -13,7 +13,7 @@ from ..core import Limits
 from .house_rules import HouseRuleSettings
 from .profile import ModelProfile
 from .section import Label, Section, check_amount
-from .services import OutsideSettings
+from .services import ServiceSettings
 from .sources import FolderSettings, SourceSettings
 
 Weight = Annotated[float, Meta(ge=-2, le=2)]
@@ -42,7 +42,7 @@ class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Limits on what is taken in, and how it is done.
 
-    ``picture_service`` is the name of an ``[outside.NAME]`` that says what pictures show.
+    ``image_service`` is the name of an ``[service.NAME]`` that says what images show.
     """
 
     max_megabytes: Annotated[float, Meta(gt=0, le=2000)] = 20.0
@@ -53,7 +53,7 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     max_memory_megabytes: Annotated[float, Meta(ge=300, le=1_000_000)] = 1000.0
     processes: Annotated[int, Meta(ge=0, le=256)] = 0
     max_price: str = "0"
-    picture_service: str = ""
+    image_service: str = ""
     refresh_before_answering: bool = False
 
     def __post_init__(self) -> None:
@@ -83,21 +83,21 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How documents are cut; sizes in words and punctuation marks.
 
-    ``most`` is what a passage may have at the very most: a line, row or sentence that
+    ``max_tokens`` is what a passage may have at the very most: a line, row or sentence that
     alone has more is divided. 0 leaves that to the embedding.
     """
 
     tokens: Annotated[int, Meta(ge=20, le=4000)] = 180
     overlap: Annotated[int, Meta(ge=0, le=1000)] = 30
-    most: Annotated[int, Meta(ge=0, le=100_000)] = 0
-    by: Literal["structure", "meaning"] = "structure"
+    max_tokens: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    boundaries: Literal["structure", "meaning"] = "structure"
 
     def __post_init__(self) -> None:
         """Refuse an overlap that would repeat most of every passage."""
         if self.overlap * 2 > self.tokens:
             raise ValueError("overlap: it can be at most half of tokens")
-        if 0 < self.most < self.tokens:
-            raise ValueError("most: it cannot be less than tokens")
+        if 0 < self.max_tokens < self.tokens:
+            raise ValueError("max_tokens: it cannot be less than tokens")
 
 
 class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -105,7 +105,7 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
 
     ``lexicon`` is the folder of an adapted lexicon; ``learn_from`` and ``retrain_at``
     are for the methods ``lexicon`` and ``latent``, as are ``dimensions``, of the latent
-    vectors; ``model`` and ``pieces`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
+    vectors; ``model`` and ``max_length`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
     a file, for ``fixed``.
     """
 
@@ -115,12 +115,12 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
     learn_from: Label = "public"
     retrain_at: Annotated[float, Meta(ge=0, le=1)] = 0.2
     model: str = ""
-    pieces: Annotated[int, Meta(ge=16, le=8192)] = 256
+    max_length: Annotated[int, Meta(ge=16, le=8192)] = 256
     service: str = ""
     vectors: str = ""
     question_prefix: str = ""
     passage_prefix: str = ""
-    stored: Literal["float32", "float16", "int8"] = "float32"
+    dtype: Literal["float32", "float16", "int8"] = "float32"
     approximate_from: Annotated[int, Meta(ge=0)] = 200_000
 
 
@@ -161,7 +161,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     fusion: Literal["scores", "ranks"] = "scores"
     candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
     per_document: Annotated[int, Meta(ge=0, le=1000)] = 0
-    window: Annotated[int, Meta(ge=0, le=20)] = 0
+    neighbours: Annotated[int, Meta(ge=0, le=20)] = 0
     join: bool = True
     spelling: bool = True
     glossary: dict[str, str] = msgspec.field(default_factory=dict)
@@ -175,7 +175,7 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     ``model`` is the profile of a model server, or the name of a file that holds one; empty,
     the built-in answerer answers. ``unsupported`` is what becomes of a sentence that its
     citations do not bear out, and ``min_supported`` the share of sentences that must be left;
-    ``manner``, ``language`` and ``length`` are for the prompt. The prices are limits: one for
+    ``tone``, ``language`` and ``length`` are for the prompt. The prices are limits: one for
     an answer, one for a day (UTC); empty is none.
     """
 
@@ -184,7 +184,7 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     model: str | ModelProfile = ""
     unsupported: Literal["remove", "mark"] = "remove"
     min_supported: Annotated[float, Meta(ge=0, le=1)] = 0.5
-    manner: str = "plain and friendly"
+    tone: str = "plain and friendly"
     language: str = ""
     length: str = "no longer than the question needs"
     max_price: str = ""
@@ -217,7 +217,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     desk: DeskSettings = DeskSettings()
     source: tuple[SourceSettings, ...] = (FolderSettings(name="documents"),)
-    outside: dict[str, OutsideSettings] = msgspec.field(default_factory=dict)
+    service: dict[str, ServiceSettings] = msgspec.field(default_factory=dict)
     gather: GatherSettings = GatherSettings()
     passages: PassageSettings = PassageSettings()
     embedding: EmbeddingSettings = EmbeddingSettings()

@@ -1,4 +1,4 @@
-"""The ``[outside.NAME]`` sections: services of other programs, over HTTP."""
+"""The ``[service.NAME]`` sections: services of other programs, over HTTP."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from msgspec import Meta
 from .section import Section, check_amount
 
 
-class OutsideSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+class ServiceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How to speak with one service, and what it costs.
 
     ``results``, ``begin``, ``end``, ``words``, ``speaker`` and ``vector`` are JSON
     Pointers: the first to the list of results in the reply, the others within one
-    result. ``price`` is for an hour of a recording, a picture, or a million words and
+    result. ``price`` is for an hour of a recording, an image, or a million words and
     marks of text; ``simulated`` says so beside it. ``timeout`` is in seconds until the first
     byte and between two pieces. ``shape = "inputs"`` is the exchange that most embedding
     servers speak: an address and mostly a ``model`` are enough then.

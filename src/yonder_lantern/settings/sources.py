@@ -21,7 +21,7 @@ class Rule(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     valid_until: str = ""
     supersedes: tuple[str, ...] = ()
     linked: tuple[str, ...] = ()
-    details: dict[str, Any] = msgspec.field(default_factory=dict)
+    metadata: dict[str, Any] = msgspec.field(default_factory=dict)
 
 
 class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -31,7 +31,7 @@ class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     audience: Annotated[tuple[Label, ...], Meta(min_length=1)] = ("public",)
     language: str = ""
     refresh_after: str = ""
-    details: dict[str, Any] = msgspec.field(default_factory=dict)
+    metadata: dict[str, Any] = msgspec.field(default_factory=dict)
     corrections: dict[str, str] = msgspec.field(default_factory=dict)
     rule: tuple[Rule, ...] = ()
 
@@ -44,7 +44,7 @@ class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
                 raise ValueError(f"refresh_after: {error}") from None
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """Where its documents come from, in words."""
         return ""
 
@@ -57,7 +57,7 @@ class FolderSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw
     exclude: tuple[str, ...] = ()
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The folder."""
         return f"folder {self.folder}"
 
@@ -73,7 +73,7 @@ class RepositorySettings(SourceSettings, frozen=True, forbid_unknown_fields=True
     outline: bool = True
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The repository."""
         return f"repository {without_password(self.repository)}"
 
@@ -95,7 +95,7 @@ class SiteSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
         return (self.site,) if isinstance(self.site, str) else self.site
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The site."""
         return f"site {', '.join(map(without_password, self.starts))}"
 
@@ -108,7 +108,7 @@ class FeedSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
     private_hosts: tuple[str, ...] = ()
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The feed."""
         return f"feed {without_password(self.feed)}"
 
@@ -137,7 +137,7 @@ class TableSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_
             raise ValueError("query: a table in a database needs one, e.g. SELECT * FROM berths")
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The table, without what would give a password away."""
         return f"table {without_password(self.table)}"
 
@@ -152,7 +152,7 @@ class RecordingSettings(SourceSettings, frozen=True, forbid_unknown_fields=True,
     likely_words: tuple[str, ...] = ()
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The folder of the recordings."""
         return f"recordings in {self.recordings}"
 
@@ -161,7 +161,7 @@ class HeldSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
     """Documents that a program hands over; made in Python, never in the file."""
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """A program."""
         return "a program"
 
@@ -173,7 +173,7 @@ class OtherSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_
     options: dict[str, Any] = msgspec.field(default_factory=dict)
 
     @property
-    def place(self) -> str:
+    def location(self) -> str:
         """The kind."""
         return f"kind {self.kind}"
 

@@ -58,7 +58,7 @@ def key_terms(text: str, headings: str, analyser: Analyser, *, most: int = 8) ->
     for often in (True, False):
         if len(chosen) == most:
             break
-        found = (own for own, count in counts.items() if (count > 1) is often and "" not in own)
+        found = (run for run, count in counts.items() if (count > 1) is often and "" not in run)
         for phrase in sorted(found, key=order):
             if not any(_within(phrase, other) or _within(other, phrase) for other in chosen):
                 chosen.append(phrase)
@@ -101,12 +101,12 @@ def _as_written(phrase: tuple[str, ...], *runs: _Runs) -> str:
     """How a phrase is written most often."""
     size, wanted = len(phrase), list(phrase)
     written: Counter[str] = Counter()
-    for own in runs:
+    for run in runs:
         at = -1
-        for _ in range(own.terms.count(phrase[0])):
-            at = own.terms.index(phrase[0], at + 1)
-            if own.terms[at : at + size] == wanted:
-                words = " ".join(own.words[at : at + size])
+        for _ in range(run.terms.count(phrase[0])):
+            at = run.terms.index(phrase[0], at + 1)
+            if run.terms[at : at + size] == wanted:
+                words = " ".join(run.words[at : at + size])
                 written[words if words.isupper() else words.lower()] += 1
     return written.most_common(1)[0][0]
 

@@ -30,7 +30,7 @@ _KEPT_WORDS = 200_000  # words whose terms are remembered; a bound on memory, no
 
 
 class Analyser:
-    """Turns words into terms for one language.
+    """Turn words into terms for one language.
 
     A word is folded in case and form (NFKC), dropped when it is a function word
     of the language, and stemmed; English forms that follow no rule ("paid") are

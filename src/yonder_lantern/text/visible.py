@@ -12,14 +12,14 @@ CONTROLS = re.compile(
 
 
 def visible(text: str) -> str:
-    """A text whose control characters are pictures of themselves; line feeds and tabs stay.
+    """A text whose control characters are images of themselves; line feeds and tabs stay.
 
     Examples
     --------
     >>> visible("a\\x1b[2Jb\\x9bc")
     'a\u241b[2Jb\\\\x9bc'
     """
-    return CONTROLS.sub(_picture, text)
+    return CONTROLS.sub(_image, text)
 
 
 def one_line(text: str) -> str:
@@ -33,7 +33,7 @@ def one_line(text: str) -> str:
     return visible(text).replace("\n", "\u240a").replace("\t", " ")
 
 
-def _picture(match: re.Match[str]) -> str:
+def _image(match: re.Match[str]) -> str:
     code = ord(match[0])
     if code < 0x20:
         return chr(0x2400 + code)

@@ -1,14 +1,15 @@
 """What a question asks for, as far as its words say, and what holds such a thing."""
 
 from .amounts import amount_words, amounts_in, codes_in, in_range
-from .asked import asking_words, counted_thing, deed_of, defined_term, named_thing, wanted
-from .holding import are_people, beside, counts, defines, has_wanted, measured_above
-from .kinds import Wanted
+from .asked import answer_type, asking_words, counted_thing, deed_of, defined_term, named_thing
+from .holding import are_people, beside, counts, defines, has_answer_type, measured_above
+from .kinds import AnswerType
 
 __all__ = [
-    "Wanted",
+    "AnswerType",
     "amount_words",
     "amounts_in",
+    "answer_type",
     "are_people",
     "asking_words",
     "beside",
@@ -18,9 +19,8 @@ __all__ = [
     "deed_of",
     "defined_term",
     "defines",
-    "has_wanted",
+    "has_answer_type",
     "in_range",
     "measured_above",
     "named_thing",
-    "wanted",
 ]

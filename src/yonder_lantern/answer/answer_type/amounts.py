@@ -74,7 +74,7 @@ def in_range(amounts: list[tuple[float, str]], text: str) -> float:
     least = float(low or bare or 0)
     most = float(high) if high else float("inf")
     letter = (unit or bare_unit or "")[:1].lower()
-    same = [amount for amount, own in amounts if own == letter]
+    same = [amount for amount, amount_unit in amounts if amount_unit == letter]
     if not same:
         return 0.5
     return 1.0 if any(least < amount <= most for amount in same) else 0.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from ...text import words
-from .kinds import Wanted
+from .kinds import AnswerType
 from .words import SMALL
 
 _TERM = r"(?P<term>[\w./-]+(?: [\w./-]+){0,3}?)"
@@ -21,9 +21,9 @@ _BEGINS = (
     r"\b)\W*"
 )
 _ASKS = (
-    (Wanted.DEFINITION, _ASKS_TERM.pattern),
+    (AnswerType.DEFINITION, _ASKS_TERM.pattern),
     (
-        Wanted.LIST,
+        AnswerType.LIST,
         r"(?<!\bhow many )\bsteps?\b|\bin (?:what|which) order\b|\bwhat order\b"
         r"|\blist (?:of|all|the)\b"
         r"|\bwhat (?:must|has|have|does|do|should)\b.*"
@@ -33,29 +33,29 @@ _ASKS = (
         r"|\bliste (?:der|aller|von|des|de)\b",
     ),
     (
-        Wanted.TIME_OR_LENGTH,
+        AnswerType.TIME_OR_LENGTH,
         r"\bhow long (?:is|are|was|were|an?)\b|\bwie lang (?:ist|sind|war)\b",
     ),
     (
-        Wanted.DURATION,
+        AnswerType.DURATION,
         r"\bhow (?:long|soon|quickly|far (?:ahead|before|in advance))\b"
         r"|\bwie lange\b|\b(?:combien de|quel) temps\b",
     ),
-    (Wanted.FREQUENCY, r"\bhow often\b|\bwie oft\b|\bcombien de fois\b"),
+    (AnswerType.FREQUENCY, r"\bhow often\b|\bwie oft\b|\bcombien de fois\b"),
     (
-        Wanted.PAST,
+        AnswerType.PAST,
         rf"{_BEGINS}(?:when|what year|which year) (?:was|were|did)\b|\bwann (?:wurde|war)"
         rf"|{_BEGINS}quand (?:a|ont|fut|était)\b",
     ),
-    (Wanted.AGE, r"\bhow old\b|\bwie alt\b|\bquel âge\b"),
+    (AnswerType.AGE, r"\bhow old\b|\bwie alt\b|\bquel âge\b"),
     (
-        Wanted.DATE,
+        AnswerType.DATE,
         rf"{_BEGINS}when\b|\bwhat time\b|\b(?:what|which) (?:date|day|year|month)s?\b"
         r"|\bwann\b|\bum wie ?viel uhr\b|\ban? welche[mn] (?:tag|jahr|monat)\b"
         rf"|{_BEGINS}quand\b|\bà quelle heure\b|\bquel(?:le)? (?:jour|date|année|mois)\b",
     ),
     (
-        Wanted.MONEY,
+        AnswerType.MONEY,
         r"\bhow much (?:is|are|does|do|for)\b(?!.*\b(?:weigh|hold|lift|draw|take|carry)\b)"
         r"|\bkostet\b|\bkosten\b|\b(?:preis|gebühr|miete|strafe|rabatt|zahlt|zahlen|bezahlt)\b"
         r"|\b(?:coûte|coûtent|prix|tarif|taxe|loyer|amende|paie|paient|payer|paye)\b"
@@ -63,53 +63,53 @@ _ASKS = (
         r"|penalty|discount|refund|deposit|spend|money|cash)\b",
     ),
     (
-        Wanted.LENGTH,
+        AnswerType.LENGTH,
         r"\bhow (?:deep|high|tall|wide|far|thick)\b|\b(?:length|depth|height|width)\b"
         r"|\bwie (?:tief|hoch|breit|weit|dick)\b|\b(?:länge|tiefe|höhe|breite)\b"
         r"|\b(?:longueur|profondeur|hauteur|largeur)\b",
     ),
     (
-        Wanted.WEIGHT,
+        AnswerType.WEIGHT,
         r"\bhow heavy\b|\bhow much .*\b(?:weigh|lift)\b|\b(?:weight|tonnage)\b"
         r"|\bwie schwer\b|\bgewicht\b|\bpoids\b",
     ),
-    (Wanted.SPEED, r"\bhow fast\b|\bspeed\b|\bwie schnell\b|\bgeschwindigkeit\b|\bvitesse\b"),
+    (AnswerType.SPEED, r"\bhow fast\b|\bspeed\b|\bwie schnell\b|\bgeschwindigkeit\b|\bvitesse\b"),
     (
-        Wanted.WARMTH,
+        AnswerType.WARMTH,
         r"\bhow (?:warm|cold|hot)\b|\btemperature\b|\bwie (?:warm|kalt|heiß)\b|\btemp[eé]ratur",
     ),
     (
-        Wanted.NAME,
+        AnswerType.NAME,
         r"\bwho (?:is|was|are|were)\b(?! \w+ed\b)|\bname of\b|\bwhat is .* called\b"
         r"|\bwhich (?:brand|bank|firm|company|maker|make)\b"
         r"|\bwer (?:ist|war|sind|leitet)\b|\bwie heißt\b|\bqui (?:est|était|dirige)\b"
         r"|\bcomment s['’]appelle\b",
     ),
-    (Wanted.TELEPHONE, r"\b(?:tele)?phone number\b|\btelefonnummer\b|\bnuméro de téléphone\b"),
+    (AnswerType.TELEPHONE, r"\b(?:tele)?phone number\b|\btelefonnummer\b|\bnuméro de téléphone\b"),
     (
-        Wanted.MAIL,
+        AnswerType.MAIL,
         r"\b(?:e-?)?mail address\b|\be-?mail-?adresse\b|\badresse (?:de courriel|e-?mail)\b",
     ),
     (
-        Wanted.SITE,
+        AnswerType.SITE,
         r"\bweb ?(?:site|page|address)\b|\bweb-?(?:seite|adresse)\b|\bsite (?:web|internet)\b",
     ),
     (
-        Wanted.MARK,
+        AnswerType.MARK,
         r"\b(?:licen[cs]e|registration|serial|account|reference|order|model|part|call)"
         r" (?:number|sign|code)\b"
         r"|\b(?:konto|kenn|bestell|serien)nummer\b|\bnuméro de (?:compte|série)\b",
     ),
-    (Wanted.COLOUR, r"\b(?:what|which) colou?rs?\b|\bwelche farbe\b|\bquelle couleur\b"),
-    (Wanted.PLACE, rf"{_BEGINS}(?:where(?:abouts)?|wo|wohin|woher|où)\b"),
+    (AnswerType.COLOUR, r"\b(?:what|which) colou?rs?\b|\bwelche farbe\b|\bquelle couleur\b"),
+    (AnswerType.LOCATION, rf"{_BEGINS}(?:where(?:abouts)?|wo|wohin|woher|où)\b"),
     (
-        Wanted.REASON,
+        AnswerType.REASON,
         rf"{_BEGINS}(?:why|warum|weshalb|wieso|pourquoi)\b|\bfor (?:what|which) reason\b"
         r"|\bwhat (?:is|was) the (?:cause|reason)\b|\bwhat caused\b",
     ),
-    (Wanted.PERSON, rf"{_BEGINS}(?:who|whom|wer|wem|wen|qui)\b"),
+    (AnswerType.PERSON, rf"{_BEGINS}(?:who|whom|wer|wem|wen|qui)\b"),
     (
-        Wanted.NUMBER,
+        AnswerType.NUMBER,
         r"\bhow (?:many|much|deep|far|high|tall|fast|wide|heavy|warm|large|big|old|strong"
         r"|exact|accurate|precise|closely|near|close)\b"
         r"|\b(?:speed|limit|length|depth|height|value|capacity|load|draught|number|percentage)\b"
@@ -126,25 +126,25 @@ _ASKS_AMOUNT = re.compile(
 _ASKING = {
     kind: frozenset(own.split())
     for kind, own in {
-        Wanted.NUMBER: "many much number large big strong exact accurate precise closely",
-        Wanted.MONEY: "much cost costs price pay pays paid charge charges fee fees spend money",
-        Wanted.DURATION: "long soon quickly time far ahead",
-        Wanted.FREQUENCY: "often",
-        Wanted.DATE: "when time date day year month",
-        Wanted.PAST: "when year",
-        Wanted.AGE: "old",
-        Wanted.LIST: "step steps list order",
-        Wanted.LENGTH: "deep high tall wide far thick long away length depth height width",
-        Wanted.TIME_OR_LENGTH: "long",
-        Wanted.WEIGHT: "heavy weight weigh much",
-        Wanted.SPEED: "fast speed",
-        Wanted.WARMTH: "warm cold hot temperature",
-        Wanted.NAME: "name called",
-        Wanted.DEFINITION: "mean stand meaning value",
-        Wanted.REASON: "reason cause caused",
-        Wanted.COLOUR: "colour color colours colors",
-        Wanted.TELEPHONE: "phone telephone number",
-        Wanted.MAIL: "mail email address",
+        AnswerType.NUMBER: "many much number large big strong exact accurate precise closely",
+        AnswerType.MONEY: "much cost costs price pay pays paid charge charges fee fees spend money",
+        AnswerType.DURATION: "long soon quickly time far ahead",
+        AnswerType.FREQUENCY: "often",
+        AnswerType.DATE: "when time date day year month",
+        AnswerType.PAST: "when year",
+        AnswerType.AGE: "old",
+        AnswerType.LIST: "step steps list order",
+        AnswerType.LENGTH: "deep high tall wide far thick long away length depth height width",
+        AnswerType.TIME_OR_LENGTH: "long",
+        AnswerType.WEIGHT: "heavy weight weigh much",
+        AnswerType.SPEED: "fast speed",
+        AnswerType.WARMTH: "warm cold hot temperature",
+        AnswerType.NAME: "name called",
+        AnswerType.DEFINITION: "mean stand meaning value",
+        AnswerType.REASON: "reason cause caused",
+        AnswerType.COLOUR: "colour color colours colors",
+        AnswerType.TELEPHONE: "phone telephone number",
+        AnswerType.MAIL: "mail email address",
     }.items()
 }
 _THING = rf"(?!(?:{SMALL})\b)[\w-]+"
@@ -168,36 +168,36 @@ _NAMING = (  # the thing is the last word of each group
 _NAMED_THINGS = [re.compile(pattern, re.IGNORECASE) for pattern in _NAMING]
 
 
-def wanted(question: str) -> Wanted:
+def answer_type(question: str) -> AnswerType:
     """What a question asks for.
 
     Examples
     --------
-    >>> wanted("How long does an offer stand?").value, wanted("What does a yacht pay?").value
+    >>> answer_type("How long does an offer stand?").value, answer_type("What does a yacht pay?").value
     ('duration', 'money')
-    >>> wanted("Who pays when fuel has leaked?").value
+    >>> answer_type("Who pays when fuel has leaked?").value
     'person'
     """
     for kind, pattern in _QUESTIONS:
         if pattern.search(question):
-            if kind is Wanted.MONEY and not _ASKS_AMOUNT.search(question):
+            if kind is AnswerType.MONEY and not _ASKS_AMOUNT.search(question):
                 continue
             return kind
-    return Wanted.ANYTHING
+    return AnswerType.ANYTHING
 
 
-def asking_words(kind: Wanted, question: str) -> list[str]:
+def asking_words(kind: AnswerType, question: str) -> list[str]:
     """The words of a question that only say what kind of thing it asks for.
 
     Something of that kind answers them, whether or not they stand there.
 
     Examples
     --------
-    >>> asking_words(Wanted.SPEED, "How fast may I drive my car?")
+    >>> asking_words(AnswerType.SPEED, "How fast may I drive my car?")
     ['fast']
     """
-    own = _ASKING.get(kind, frozenset())
-    return [word for word in words(question) if word.casefold() in own]
+    asking = _ASKING.get(kind, frozenset())
+    return [word for word in words(question) if word.casefold() in asking]
 
 
 def defined_term(question: str) -> str:

@@ -7,69 +7,69 @@ from collections.abc import Callable
 
 from ...text import words
 from .asked import defined_term
-from .kinds import Wanted
+from .kinds import AnswerType
 from .words import ANY_PEOPLE, COLOURS, DAYS, MONTHS, NUMBERS, PEOPLE, PLACES, SIZES, SPANS
 
 _NUMBER = rf"(?:\d|\b(?:{NUMBERS}))[\d,.]*\s*-?"
 # "a day", but not that of "two tides a day"
 _ONE = r"(?:(?<!s )(?<!\d )(?<!once )(?<!twice )|(?<=lasts )|(?<=takes ))an?"
-_PLACE = rf"(?:(?-i:[A-Z])\w+|(?:{PLACES})\b)"
+_LOCATION = rf"(?:(?-i:[A-Z])\w+|(?:{PLACES})\b)"
 _HOLDS = {
-    Wanted.LENGTH: r"\bminutes (?:on foot|walk|away)\b"
+    AnswerType.LENGTH: r"\bminutes (?:on foot|walk|away)\b"
     rf"|_(?:m|km|cm)\b\W*\d|\d[\d,.]*\s*-?{SIZES}|\b(?:{NUMBERS})[\s-]+{SIZES}",
-    Wanted.WEIGHT: rf"{_NUMBER}(?:t|tonnes?|tons?|tonnen|kg|kilos?|kilograms?|kilogramm|g)\b",
-    Wanted.SPEED: rf"{_NUMBER}(?:knots?|kn|knoten|n(?:œ|oe)uds?|km/h|mph|miles per hour)",
-    Wanted.WARMTH: r"\bdegrees?\b|°|\b(?:grad|degrés?)\b",
-    Wanted.NUMBER: rf"\d|\b(?:{NUMBERS})\b",
-    Wanted.MONEY: r"\d+\.\d\d\b|[€$£%]"
+    AnswerType.WEIGHT: rf"{_NUMBER}(?:t|tonnes?|tons?|tonnen|kg|kilos?|kilograms?|kilogramm|g)\b",
+    AnswerType.SPEED: rf"{_NUMBER}(?:knots?|kn|knoten|n(?:œ|oe)uds?|km/h|mph|miles per hour)",
+    AnswerType.WARMTH: r"\bdegrees?\b|°|\b(?:grad|degrés?)\b",
+    AnswerType.NUMBER: rf"\d|\b(?:{NUMBERS})\b",
+    AnswerType.MONEY: r"\d+\.\d\d\b|[€$£%]"
     r"|\b(?:crowns?|euros?|pounds?|dollars?|cents?|free|nothing|per cent"
     r"|kronen?|kostenlos|umsonst|prozent|couronnes?|gratuite?s?|pour cent)\b",
-    Wanted.DURATION: rf"\bhalf an? (?:{SPANS})\b|(?<!every )(?<!each )"
+    AnswerType.DURATION: rf"\bhalf an? (?:{SPANS})\b|(?<!every )(?<!each )"
     rf"(?:(?<![\d:.,])\d|\b(?:{NUMBERS}|half|{_ONE}|few|several|eine?[mnr]?|une?)\b)"
     rf"(?:(?! an? | per )[\w\s,½¼-]){{0,14}}?\b(?:{SPANS})\b",
-    Wanted.FREQUENCY: r"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly|annually)"
-    rf"\b|\btimes? an? (?:{SPANS})\b|\bon (?:{DAYS})s\b"
+    AnswerType.FREQUENCY: r"\b(?:every|each|once|twice|daily|weekly|monthly|quarterly|yearly"
+    rf"|annually)\b|\btimes? an? (?:{SPANS})\b|\bon (?:{DAYS})s\b"
     r"|\b(?:jede[nrs]?|alle|(?:ein|zwei|drei)mal|(?:täg|wöchent|monat|jähr)lich)\b"
     r"|\b(?:chaque|tou(?:s|tes) les|(?:une|deux|trois) fois)\b",
-    Wanted.DATE: rf"\b\d{{1,2}}[:.]\d{{2}}\b|\b(?:1[5-9]|20)\d\d\b|\b(?:{MONTHS}|{DAYS})\b"
+    AnswerType.DATE: rf"\b\d{{1,2}}[:.]\d{{2}}\b|\b(?:1[5-9]|20)\d\d\b|\b(?:{MONTHS}|{DAYS})\b"
     r"|\bnoon\b|\bmidnight\b|\bat once\b"
     r"|^\W*(?:when(?:ever)?|if|as soon as|during|while|wenn|sobald|während|quand|lorsque|dès que)\b"
     rf"|\b(?:\d{{1,2}}|{NUMBERS}) (?:uhr|heures?)\b|\b\d{{1,2}}h\d\d\b"
     r"|\b(?:mittags?|mitternacht|sofort|midi|minuit)\b",
-    Wanted.PAST: r"\b(?:1[5-9]|20)\d\d\b"
+    AnswerType.PAST: r"\b(?:1[5-9]|20)\d\d\b"
     rf"|\b(?:\d{{1,2}}\.?|first|second|third|\w+th)(?: of)? (?:{MONTHS})\b"
     r"|\b(?:ago|century|centuries|yesterday|last (?:week|month|year|summer|winter))\b"
     r"|\bvor \w+ (?:jahren|monaten|tagen)\b|\bil y a\b|\b(?:jahrhundert|siècle)\b",
-    Wanted.AGE: rf"\b(?:1[5-9]|20)\d\d\b|\b(?:\d+|{NUMBERS}) (?:years?|jahre?|ans)\b"
+    AnswerType.AGE: rf"\b(?:1[5-9]|20)\d\d\b|\b(?:\d+|{NUMBERS}) (?:years?|jahre?|ans)\b"
     rf"|\b(?:is|are|was|aged?|ist|est) (?:\d+|{NUMBERS})\b",
-    Wanted.PLACE: r"\b(?:at|in|on|beside|behind|near|opposite|under|below|above|between|outside"
-    r"|inside|next to|by|from|to|through|along|against|of"
+    AnswerType.LOCATION: r"\b(?:at|in|on|beside|behind|near|opposite|under|below|above|between"
+    r"|outside|inside|next to|by|from|to|through|along|against|of"
     r"|im|am|an|auf|bei|neben|hinter|vor|unter|zwischen"
-    rf"|à|au|aux|dans|sur|près d[eu]|derrière|devant|sous) (?:[\w’']+ ){{0,3}}{_PLACE}"
-    rf"|https?://|[|:] *[^|:]*\b{_PLACE}",
-    Wanted.REASON: r"\b(?:because|since|due to|owing to|so that|so as to|in order to|therefore"
+    rf"|à|au|aux|dans|sur|près d[eu]|derrière|devant|sous) (?:[\w’']+ ){{0,3}}{_LOCATION}"
+    rf"|https?://|[|:] *[^|:]*\b{_LOCATION}",
+    AnswerType.REASON: r"\b(?:because|since|due to|owing to|so that|so as to|in order to|therefore"
     r"|caused?|causes|reasons?|why|as a result|had|would|failed|for fear"
     r"|to (?:avoid|keep|prevent|protect|save|let)"
     r"|weil|denn|damit|wegen|grund|daher|deshalb|parce que|car|afin|à cause|raison)\b",
-    Wanted.COLOUR: rf"\b{COLOURS}\b",
-    Wanted.TELEPHONE: r"\+?\d[\d \-/()]{4,}\d",
-    Wanted.MAIL: r"\w@\w",
-    Wanted.SITE: r"https?://|\bwww\.|\b[\w-]+\.[a-z]{2,7}\b(?!\.)",
-    Wanted.MARK: r"\b[A-Z]{1,6}[-/ ]?\d[\w/-]*|\b\d{4,}\b|\b\d{3}[ /-]\d{2}",
+    AnswerType.COLOUR: rf"\b{COLOURS}\b",
+    AnswerType.TELEPHONE: r"\+?\d[\d \-/()]{4,}\d",
+    AnswerType.MAIL: r"\w@\w",
+    AnswerType.SITE: r"https?://|\bwww\.|\b[\w-]+\.[a-z]{2,7}\b(?!\.)",
+    AnswerType.MARK: r"\b[A-Z]{1,6}[-/ ]?\d[\w/-]*|\b\d{4,}\b|\b\d{3}[ /-]\d{2}",
 }
 _HOLDERS = {kind: re.compile(pattern, re.IGNORECASE) for kind, pattern in _HOLDS.items()}
 # What a heading or a header row says of the numbers below it.
 _ABOVE = {
     kind: re.compile(pattern, re.IGNORECASE)
     for kind, pattern in {
-        Wanted.MONEY: r"\b(?:crowns?|euros?|costs?|prices?|fees?|amount"
+        AnswerType.MONEY: r"\b(?:crowns?|euros?|costs?|prices?|fees?|amount"
         r"|kronen|kosten|preis|couronnes|prix)\b|[€$£]",
-        Wanted.LENGTH: r"\b(?:m|metres?|meters?|length|depth|height|width|feet|km)\b",
-        Wanted.TIME_OR_LENGTH: rf"\b(?:m|metres?|length|{SPANS})\b",
-        Wanted.DURATION: rf"\b(?:{SPANS})\b",
-        Wanted.FREQUENCY: r"\b(?:every|intervals?|how often|each)\b",
-        Wanted.WEIGHT: r"\b(?:t|tonnes?|kg|weight|load)\b",
-        Wanted.SPEED: r"\b(?:knots?|speed|km/h)\b",
+        AnswerType.LENGTH: r"\b(?:m|metres?|meters?|length|depth|height|width|feet|km)\b",
+        AnswerType.TIME_OR_LENGTH: rf"\b(?:m|metres?|length|{SPANS})\b",
+        AnswerType.DURATION: rf"\b(?:{SPANS})\b",
+        AnswerType.FREQUENCY: r"\b(?:every|intervals?|how often|each)\b",
+        AnswerType.WEIGHT: r"\b(?:t|tonnes?|kg|weight|load)\b",
+        AnswerType.SPEED: r"\b(?:knots?|speed|km/h)\b",
     }.items()
 }
 _NAMED = re.compile(
@@ -81,7 +81,7 @@ _NUMERAL = re.compile(rf"\d|(?:{NUMBERS})(?:-\w+)?$", re.IGNORECASE)
 _BETWEEN = 3  # words between a number, a colour or a name and the thing
 
 
-def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") -> bool:
+def has_answer_type(kind: AnswerType, text: str, *, item: bool = False, asked: str = "") -> bool:
     """Whether a text holds something of the kind asked for.
 
     Parameters
@@ -95,45 +95,49 @@ def has_wanted(kind: Wanted, text: str, *, item: bool = False, asked: str = "") 
 
     Examples
     --------
-    >>> has_wanted(Wanted.LENGTH, "She is 19.8 m long."), has_wanted(Wanted.WEIGHT, "In 1990.")
-    (True, False)
-    >>> has_wanted(Wanted.PLACE, "Ask at the counter."), has_wanted(Wanted.PLACE, "Never mind.")
-    (True, False)
+    >>> has_answer_type(AnswerType.LENGTH, "She is 19.8 m long.")
+    True
+    >>> has_answer_type(AnswerType.LOCATION, "Never mind.")
+    False
     """
-    if kind is Wanted.LIST:
+    if kind is AnswerType.LIST:
         return item
-    if kind is Wanted.DEFINITION:
+    if kind is AnswerType.DEFINITION:
         return defines(text, defined_term(asked))
-    if kind is Wanted.NAME:
+    if kind is AnswerType.NAME:
         return _names_other(text, asked)
-    if kind is Wanted.TIME_OR_LENGTH:
-        return has_wanted(Wanted.DURATION, text) or has_wanted(Wanted.LENGTH, text)
+    if kind is AnswerType.TIME_OR_LENGTH:
+        return has_answer_type(AnswerType.DURATION, text) or has_answer_type(
+            AnswerType.LENGTH, text
+        )
     holder = _HOLDERS.get(kind)
     return holder is None or holder.search(text) is not None
 
 
 def _names_other(text: str, asked: str) -> bool:
     """Whether a text has a name that the question has not, near a word that it has."""
-    own = {word.casefold() for word in words(asked)}
+    asked_words = {word.casefold() for word in words(asked)}
     flat = " ".join(text.split())
     for match in _NAMED.finditer(flat):
-        if own.isdisjoint(word.casefold() for word in words(match.group())):
+        if asked_words.isdisjoint(word.casefold() for word in words(match.group())):
             before, after = words(flat[: match.start()])[-_BETWEEN:], words(flat[match.end() :])
-            if any(word.casefold() in own for word in [*before, *after[:_BETWEEN]]):
+            if any(word.casefold() in asked_words for word in [*before, *after[:_BETWEEN]]):
                 return True
     return False
 
 
-def measured_above(kind: Wanted, row: str, lead: str) -> bool:
+def measured_above(kind: AnswerType, row: str, context_header: str) -> bool:
     """Whether a row has a number, and what stands over it says that it is of some kind.
 
     Examples
     --------
-    >>> measured_above(Wanted.MONEY, "Fenders | 22,400", "Works | crowns")
+    >>> measured_above(AnswerType.MONEY, "Fenders | 22,400", "Works | crowns")
     True
     """
     pattern = _ABOVE.get(kind)
-    return pattern is not None and any(map(str.isdigit, row)) and bool(pattern.search(lead))
+    return (
+        pattern is not None and any(map(str.isdigit, row)) and bool(pattern.search(context_header))
+    )
 
 
 def defines(text: str, term: str) -> bool:
@@ -151,9 +155,9 @@ def defines(text: str, term: str) -> bool:
     if not term:
         return False
     quoted = rf"[`*_]{re.escape(term)}(?: \w+){{1,2}}(?=[`*_])"
-    own = rf"[\W_]*(?:{quoted}|{re.escape(term)})[\W_]*?"
+    name = rf"[\W_]*(?:{quoted}|{re.escape(term)})[\W_]*?"
     then = r"(?:[:=|–—]|\((?!\))|,|\b(?:is|are|means|stands for)\b)"
-    said = rf"^(?:the |an? )?{own}(?:\*\*|__|`|[\"”’])?\s*{then}"
+    said = rf"^(?:the |an? )?{name}(?:\*\*|__|`|[\"”’])?\s*{then}"
     set_to = rf"^\W*{re.escape(term)}\W*?[:=]"  # in a line of code
     long_form = rf"^\W*(?:\w+ ){{1,6}}\({re.escape(term)}\)"
     return (
@@ -163,14 +167,14 @@ def defines(text: str, term: str) -> bool:
     )
 
 
-def beside(kind: Wanted, text: str, thing: Callable[[str], bool]) -> bool:
+def beside(kind: AnswerType, text: str, thing: Callable[[str], bool]) -> bool:
     """Whether a text has a word of a kind near one that is the thing asked about.
 
     Examples
     --------
-    >>> beside(Wanted.COLOUR, "The boat is painted red.", lambda word: word == "boat")
+    >>> beside(AnswerType.COLOUR, "The boat is painted red.", lambda word: word == "boat")
     True
-    >>> beside(Wanted.COLOUR, "A red lamp is on the roof of the boat.", lambda word: word == "boat")
+    >>> beside(AnswerType.COLOUR, "A red lamp lies in the boat.", lambda word: word == "boat")
     False
     """
     found = words(text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import Enum
 
 
-class Wanted(Enum):
+class AnswerType(Enum):
     """A kind of thing that can be told by its form."""
 
     ANYTHING = "anything"
@@ -24,7 +24,7 @@ class Wanted(Enum):
     TIME_OR_LENGTH = "time or length"
     NAME = "name"
     DEFINITION = "definition"
-    PLACE = "place"
+    LOCATION = "location"
     PERSON = "person"
     REASON = "reason"
     COLOUR = "colour"

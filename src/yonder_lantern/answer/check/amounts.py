@@ -161,10 +161,10 @@ class Value:
         if unit == self.unit:
             return self
         kind, size = _SIZES.get(self.unit, ("", Decimal(0)))
-        other, own = _SIZES.get(unit, ("none", Decimal(1)))
+        other, factor = _SIZES.get(unit, ("none", Decimal(1)))
         if kind != other or self.kind != "number":
             return None
-        return replace(self, amount=(Decimal(self.amount[0]) * size / own,), unit=unit)
+        return replace(self, amount=(Decimal(self.amount[0]) * size / factor,), unit=unit)
 
     def agrees(self, other: Value) -> bool:
         """Whether both say the same, as far as both say it."""
@@ -209,11 +209,11 @@ def values_in(text: str) -> list[Value]:
 
 
 def _date(match: re.Match[str]) -> list[Value]:
-    own = match.groupdict()
-    year = int(own["y"] or own["y2"] or own["y3"] or own["y4"] or 0)
-    name = own["n2"] or own["n3"]
-    month = _MONTHS[name.casefold()] if name else int(own["m"] or own["m4"] or 0)
-    day = int(own["d"] or own["d2"] or own["d3"] or own["d4"] or 0)
+    parts = match.groupdict()
+    year = int(parts["y"] or parts["y2"] or parts["y3"] or parts["y4"] or 0)
+    name = parts["n2"] or parts["n3"]
+    month = _MONTHS[name.casefold()] if name else int(parts["m"] or parts["m4"] or 0)
+    day = int(parts["d"] or parts["d2"] or parts["d3"] or parts["d4"] or 0)
     if not 1 <= month <= 12 or day > 31:
         return []
     if name and not day and not year and (len(name) < 5 or not name[0].isupper()):

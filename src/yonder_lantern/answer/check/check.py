@@ -36,7 +36,7 @@ _LIGHT = frozenset(  # say little by themselves
     s""".split()
 )
 _PART = 2  # words that a clause has at least to be looked at by itself
-_AROUND = 2  # words before and after a number that tell what it is of
+_CONTEXT_SIZE = 2  # words before and after a number that tell what it is of
 _TELLING = 2  # of these must stand around another number
 _NEAR = 0.5  # a cosine from which a word counts as another's like
 _CLAUSES = re.compile(
@@ -65,7 +65,7 @@ class Evidence:
     """
 
     text: str
-    lead: str = ""
+    context_header: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +155,7 @@ def check(
         return Verdict((), 1.0)
     said = _Said(statement, analyser)
     there = [_Said(one.text, analyser) for one in evidence]
-    leads = " \n".join(one.lead for one in evidence)
+    leads = " \n".join(one.context_header for one in evidence)
     lead_terms = frozenset(analyser.terms(leads)) | frozenset(analyser.terms(granted))
     terms = lead_terms.union(*(one.terms for one in there))
     faults = [
@@ -182,7 +182,7 @@ def check(
 def _bare(statement: str, evidence: Sequence[Evidence]) -> str:
     """A statement without the titles and headings it names."""
     bare = " ".join(statement.split())
-    for line in {line.strip() for one in evidence for line in one.lead.splitlines()}:
+    for line in {line.strip() for one in evidence for line in one.context_header.splitlines()}:
         if len(line) >= _TITLE and " " in line:
             bare = re.sub(re.escape(line), " ", bare, flags=re.I)
     return " ".join(bare.split())
@@ -227,7 +227,7 @@ class _Said:
         return values_in(self.text)
 
     @cached_property
-    def surroundings(self) -> list[tuple[Value, frozenset[str]]]:
+    def context(self) -> list[tuple[Value, frozenset[str]]]:
         """Each value and the terms just before and after it."""
         placed = [
             (start, term)
@@ -240,7 +240,7 @@ class _Said:
         for value in self.values:
             at = bisect.bisect_left(starts, value.start)
             after = bisect.bisect_left(starts, value.start + len(value.words))
-            near = placed[max(0, at - _AROUND) : at] + placed[after : after + _AROUND]
+            near = placed[max(0, at - _CONTEXT_SIZE) : at] + placed[after : after + _CONTEXT_SIZE]
             found.append((value, frozenset(term for _, term in near)))
         return found
 
@@ -276,7 +276,7 @@ class _Said:
     @cached_property
     def first_denied(self) -> frozenset[str]:
         """The first term that follows each negation."""
-        return frozenset(own[0] for own in self.denials if own)
+        return frozenset(denial[0] for denial in self.denials if denial)
 
     def denied(self, others: Collection[str], alike: Collection[str]) -> frozenset[str]:
         """The terms that a negation is of, where others say the first of them and do not deny it.
@@ -285,9 +285,9 @@ class _Said:
         """
         return frozenset(
             term
-            for own in self.denials
-            if own and own[0] in others and own[0] not in alike
-            for term in own
+            for denial in self.denials
+            if denial and denial[0] in others and denial[0] not in alike
+            for term in denial
         )
 
     @cached_property
@@ -332,28 +332,28 @@ def _exchanged(said: _Said, there: Sequence[_Said]) -> list[Fault]:
         for a, b in said.ranges
         if (a.kind, a.amount, b.amount) in turned and a.amount != b.amount
     ]
-    places = [place for one in there for place in one.surroundings]
-    for value, around in said.surroundings:
-        own = other = 0
+    places = [location for one in there for location in one.context]
+    for value, context in said.context:
+        shared = other = 0
         for theirs, near in places:
             if value.agrees(theirs):
-                own = max(own, len(around & near))
+                shared = max(shared, len(context & near))
             elif theirs.kind == value.kind:
-                other = max(other, len(around & near))
-        if other > own and other >= _TELLING:
+                other = max(other, len(context & near))
+        if other > shared and other >= _TELLING:
             faults.append(Fault(value.kind, value.words))
     return faults
 
 
 def _exchanged_cells(said: _Said, there: Sequence[_Said]) -> list[Fault]:
-    own = said.text.strip(" |").split("|")
+    said_cells = said.text.strip(" |").split("|")
     for one in there:
         cells = one.text.strip(" |").split("|")
-        if len(cells) != len(own):
+        if len(cells) != len(said_cells):
             continue
         wrong = [
             value
-            for cell, other in zip(own, cells, strict=True)
+            for cell, other in zip(said_cells, cells, strict=True)
             for value in values_in(cell)
             if not any(value.agrees(theirs) for theirs in values_in(other))
         ]
@@ -374,10 +374,10 @@ def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault
         found = [*opening[1].split(), *found]
     faults = []
     for name in dict.fromkeys(found):
-        own = analyser.word_terms(name)
-        if own and not _CLOCK.match(name) and not terms.issuperset(own):
+        name_terms = analyser.word_terms(name)
+        if name_terms and not _CLOCK.match(name) and not terms.issuperset(name_terms):
             faults.append(Fault("name", name))
-        elif own and _CLOCK.match(name) and not terms.issuperset(own):
+        elif name_terms and _CLOCK.match(name) and not terms.issuperset(name_terms):
             faults.append(Fault("date", name))
     return faults
 
@@ -386,9 +386,11 @@ def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     """What one denies and the other says."""
     theirs = frozenset(term for one in there for term in one.terms)
     denied = frozenset(term for one in there for term in one.denied(said.terms, said.first_denied))
-    own = said.denied(theirs, frozenset().union(*(one.first_denied for one in there)))
+    denied_here = said.denied(theirs, frozenset().union(*(one.first_denied for one in there)))
     every = frozenset(term for one in there for denial in one.denials for term in denial)
-    wrong = (own & (theirs - every)) | ((said.terms - own) & denied - _said_too(there, denied))
+    wrong = (denied_here & (theirs - every)) | (
+        (said.terms - denied_here) & denied - _said_too(there, denied)
+    )
     return [Fault("negation", word) for word in said.words_of(wrong)]
 
 
@@ -405,13 +407,13 @@ def _said_too(there: Sequence[_Said], denied: frozenset[str]) -> frozenset[str]:
 
 def _turned(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     """Words that the evidence does not have, but their opposites, which are missing here."""
-    own = Counter(said.plain)
+    counts = Counter(said.plain)
     theirs = Counter(word for one in there for word in one.plain)
     return [
         Fault("opposite", word)
-        for word, count in own.items()
+        for word, count in counts.items()
         if count > theirs[word]
-        and any(theirs[other] > own[other] for other in OPPOSITES.get(word, ()))
+        and any(theirs[other] > counts[other] for other in OPPOSITES.get(word, ()))
     ]
 
 
@@ -436,8 +438,8 @@ def _uncovered(said: _Said, terms: frozenset[str]) -> list[Fault]:
     """Clauses of which too little is there."""
     faults = []
     for clause in said.clauses:
-        own = clause.terms & said.ordinary
-        if len(own) >= _PART and len(own & terms) < _LEAST_OF_PART * len(own):
+        ordinary = clause.terms & said.ordinary
+        if len(ordinary) >= _PART and len(ordinary & terms) < _LEAST_OF_PART * len(ordinary):
             faults.append(Fault("terms", clause.text))
     return faults
 

@@ -42,10 +42,10 @@ half double | whole half | twice once | passed failed | found lost | present abs
 def _opposites() -> dict[str, frozenset[str]]:
     found: dict[str, set[str]] = {}
     for group in _PAIRS.replace("\n", " ").split("|"):
-        own = group.split()
-        for word in own:
+        opposites = group.split()
+        for word in opposites:
             # All but its own near-synonyms: of "open shut closed" the first faces the others.
-            others = own[1:] if word == own[0] else own[:1]
+            others = opposites[1:] if word == opposites[0] else opposites[:1]
             found.setdefault(word, set()).update(others)
     for kinds in (
         "red green blue yellow orange grey white black",
@@ -111,9 +111,9 @@ def force_of(words: Collection[str]) -> Force:
 
 def overstated(words: Sequence[str], others: Sequence[str]) -> str:
     """The word by which some words claim more than others do; empty if they do not."""
-    own, theirs = Counter(words), Counter(others)
-    claimed = [word for word in own if word in _ALL and own[word] > theirs[word]]
-    if any(theirs[word] > own[word] for word in _SOME):
+    ours, theirs = Counter(words), Counter(others)
+    claimed = [word for word in ours if word in _ALL and ours[word] > theirs[word]]
+    if any(theirs[word] > ours[word] for word in _SOME):
         return claimed[0] if claimed else ""
     if not _ALL.isdisjoint(theirs):
         return ""

@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ...core import BlockKind, Citation, Document, Filled, FilledField, Findings
-from ...search import analyser
+from ...core import BlockKind, Citation, Document, Extracted, ExtractedField, SearchResult
+from ...search import analyser_for
 from ...text import Analyser, words
 from ..check import unit_of, values_in
 from ..composer import Composer, whole_list
@@ -49,7 +49,7 @@ class Citations:
         return tuple(found)
 
 
-class Filler:
+class Extractor:
     """Fills the fields of a shape, each by a search of its own.
 
     Parameters
@@ -63,17 +63,17 @@ class Filler:
     """
 
     def __init__(
-        self, composer: Composer, search: Callable[[str], Findings], min_support: float
+        self, composer: Composer, search: Callable[[str], SearchResult], min_support: float
     ) -> None:
         self._composer = composer
         self._search = search
         self._min_support = min_support
 
-    def fill(self, question: str, shape: Shape) -> Filled:
+    def fill(self, question: str, shape: Shape) -> Extracted:
         """The object that the documents give for a question."""
         citations = Citations()
         value: dict[str, Any] = {}
-        fields: dict[str, FilledField] = {}
+        fields: dict[str, ExtractedField] = {}
         for field in shape.fields:
             found = self._candidate(question, field)
             if found is not None and shape.faults(placed({}, field.path, found.value)):
@@ -81,53 +81,53 @@ class Filler:
             empty: list[Any] | None = [] if field.kind in ("list", "rows") else None
             placed(value, field.path, empty if found is None else found.value)
             fields[field.pointer] = (
-                FilledField(empty)
+                ExtractedField(empty)
                 if found is None
-                else FilledField(found.value, citations.of(found.units), found.support)
+                else ExtractedField(found.value, citations.of(found.units), found.support)
             )
-        return Filled(question, value, fields, make=shape.make)
+        return Extracted(question, value, fields, make=shape.make)
 
     def _candidate(self, question: str, field: Field) -> _Candidate | None:
-        findings = self._search(f"{question} {field.label}")
-        about = _About(question, field, findings)
+        result = self._search(f"{question} {field.label}")
+        about = _About(question, field, result)
         if field.kind == "rows":
             return about.rows()
         found = about.cell() or about.detail()
         if found is not None and field.kind != "list":
             return found
-        judged = self._composer.judge(findings)
+        judged = self._composer.judge(result)
         if field.kind == "list":
             return about.listed(judged, self._min_support)
         for one in judged[:_TRIED]:
             if one.support < self._min_support or not about.named_by(one.unit):
                 continue
-            own = analyser(one.unit.document.language)
-            value = from_unit(one.unit, field.schema, field.label, own, about.subject)
+            analyser = analyser_for(one.unit.document.language)
+            value = from_unit(one.unit, field.schema, field.label, analyser, about.subject)
             if value is not None:
                 return _Candidate(value, (one.unit,), one.support)
         return None
 
 
-def placed(value: dict[str, Any], path: Sequence[str], own: Any) -> dict[str, Any]:
+def placed(value: dict[str, Any], path: Sequence[str], inner: Any) -> dict[str, Any]:
     """An object with a value put where a path leads."""
     at = value
     for step in path[:-1]:
         at = at.setdefault(step, {})
-    at[path[-1]] = own
+    at[path[-1]] = inner
     return value
 
 
 class _About:
     """What rows, details and lists say of a question's subject."""
 
-    def __init__(self, question: str, field: Field, findings: Findings) -> None:
+    def __init__(self, question: str, field: Field, result: SearchResult) -> None:
         self._field = field
-        self._findings = findings
-        self._analyser: Analyser = analyser(findings.language)
+        self._result = result
+        self._analyser: Analyser = analyser_for(result.language)
         named = frozenset(self._analyser.terms(field.label))
         self._subject = {
             term: weight
-            for term, weight in findings.terms.items()
+            for term, weight in result.terms.items()
             if term in frozenset(self._analyser.terms(question)) and term not in named
         }
 
@@ -141,15 +141,15 @@ class _About:
         if unit.kind in (BlockKind.ROW, BlockKind.CODE):
             return False  # of a row, its cells are read
         terms = frozenset(unit.terms)
-        own = frozenset(self._analyser.terms(self._field.name))
-        return bool(own & terms) and self._share(terms | unit.above) >= _OF_SUBJECT
+        name_terms = frozenset(self._analyser.terms(self._field.name))
+        return bool(name_terms & terms) and self._share(terms | unit.above) >= _OF_SUBJECT
 
     def _names_list(self, units: Sequence[Unit]) -> bool:
         """Whether what stands over a list, or most of its items, say what the field is called."""
-        own = frozenset(self._analyser.terms(self._field.name))
-        own -= frozenset(self._analyser.terms(_ANY_LIST))
-        told = sum(bool(own & frozenset(unit.terms)) for unit in units)
-        return not own or bool(own & units[0].above) or 2 * told > len(units)
+        name_terms = frozenset(self._analyser.terms(self._field.name))
+        name_terms -= frozenset(self._analyser.terms(_ANY_LIST))
+        told = sum(bool(name_terms & frozenset(unit.terms)) for unit in units)
+        return not name_terms or bool(name_terms & units[0].above) or 2 * told > len(units)
 
     def _share(self, terms: frozenset[str]) -> float:
         whole = sum(self._subject.values())
@@ -162,12 +162,12 @@ class _About:
         field = other or self._field
         if words(name.replace("_", " ").casefold()) == words(field.name.casefold()):
             return 1.0  # "What it is" has no word that is looked for
-        own = frozenset(self._analyser.terms(field.name))
+        name_terms = frozenset(self._analyser.terms(field.name))
         bare = " ".join(word for word in words(name.replace("_", " ")) if not unit_of(word))
         theirs = frozenset(self._analyser.terms(bare))
         if theirs and theirs <= frozenset(self._analyser.terms(field.label)):
             return 1.0  # a description may name the column
-        return len(own & theirs) / len(own | theirs) if own and theirs else 0.0
+        return len(name_terms & theirs) / len(name_terms | theirs) if name_terms and theirs else 0.0
 
     def _column(self, table: Table, field: Field | None = None) -> int | None:
         fits = [(self._fit(name, field), -at) for at, name in enumerate(table.columns)]
@@ -188,7 +188,7 @@ class _About:
 
     def cell(self) -> _Candidate | None:
         """The cell of the one row that the question names; None where several do as well."""
-        for table in tables_of(self._findings):
+        for table in tables_of(self._result):
             column = self._column(table)
             rows = self._rows_of(table)
             if column is None or not rows:
@@ -206,13 +206,13 @@ class _About:
 
     def detail(self) -> _Candidate | None:
         """A detail of a document that is about the subject."""
-        for hit in self._findings.hits:
-            document = self._findings.documents[hit.document]
+        for hit in self._result.hits:
+            document = self._result.documents[hit.document]
             terms = frozenset(self._analyser.terms(f"{document.title} {hit.text}"))
             share = self._share(terms)
             if share < _OF_SUBJECT:
                 continue
-            for key, raw in document.details.items():
+            for key, raw in document.metadata.items():
                 if isinstance(raw, list | dict) or self._fit(str(key)) < 1.0:
                     continue
                 value = self._read(str(raw))
@@ -236,15 +236,15 @@ class _About:
         whole = [one.unit for one in whole_list([first], judged)]
         if not self._names_list(whole):
             return None
-        for own in whole:
-            value = from_cell(own.text, schema)
+        for unit in whole:
+            value = from_cell(unit.text, schema)
             if value is not None:
-                units.append(own)
+                units.append(unit)
                 values.append(value)
         return _Candidate(values, tuple(units), first.support) if values else None
 
     def _listed_cells(self, schema: Mapping[str, Any]) -> _Candidate | None:
-        for table in tables_of(self._findings):
+        for table in tables_of(self._result):
             column = self._column(table)
             rows = self._rows_of(table)
             if column is None or not rows:
@@ -264,15 +264,17 @@ class _About:
     def rows(self) -> _Candidate | None:
         """The rows of the table whose columns fit the fields best, as objects."""
         best: tuple[int, float, _Candidate] | None = None
-        for table in tables_of(self._findings):
+        for table in tables_of(self._result):
             columns = {
                 field.path: at
                 for field in self._field.inner
                 if (at := self._column(table, field)) is not None
             }
-            lead = f"{table.rows[0].unit.lead} {table.document.title}" if table.rows else ""
+            context_header = (
+                f"{table.rows[0].unit.context_header} {table.document.title}" if table.rows else ""
+            )
             share = self._share(
-                frozenset(self._analyser.terms(lead)).union(
+                frozenset(self._analyser.terms(context_header)).union(
                     *(frozenset(row.unit.terms) for row in table.rows)
                 )
             )
@@ -280,12 +282,12 @@ class _About:
                 continue
             values, units = [], []
             for row in table.rows[:_MOST_ROWS]:
-                own: dict[str, Any] = {}
+                row_values: dict[str, Any] = {}
                 for field in self._field.inner:
                     at = columns.get(field.path, len(row.cells))
                     cell = row.cells[at] if at < len(row.cells) else ""
-                    placed(own, field.path, from_cell(cell, field.schema, field.label))
-                values.append(own)
+                    placed(row_values, field.path, from_cell(cell, field.schema, field.label))
+                values.append(row_values)
                 units.append(row.unit)
             if best is None or (len(columns), share) > best[:2]:
                 best = len(columns), share, _Candidate(values, tuple(units), share)
@@ -312,7 +314,7 @@ def _in_unit(cell: str, unit: str) -> bool:
 def _saying(document: Document, words: str) -> Unit | None:
     """The unit of a document that says some words; its first where none does."""
     first = None
-    for unit in document_units(document, analyser(document.language)):
+    for unit in document_units(document, analyser_for(document.language)):
         first = first or unit
         if plain(words).casefold() in plain(unit.text).casefold():
             return unit

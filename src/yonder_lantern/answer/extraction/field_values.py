@@ -9,7 +9,7 @@ from typing import Any
 
 from ...core import BlockKind
 from ...text import Analyser, words
-from ..answer_type import Wanted, has_wanted, wanted
+from ..answer_type import AnswerType, answer_type, has_answer_type
 from ..check import Evidence, Value, check, unit_of, values_in
 from ..units import Unit
 
@@ -71,7 +71,7 @@ def from_unit(
 
 def _told(unit: Unit, label: str, analyser: Analyser) -> bool | None:
     """Whether a unit says what a label does, or the contrary; None if it says neither."""
-    verdict = check(label, [Evidence(unit.text, unit.lead)], analyser)
+    verdict = check(label, [Evidence(unit.text, unit.context_header)], analyser)
     if verdict.supported:
         return True
     contrary = {fault.kind for fault in verdict.faults} <= {"negation", "opposite"}
@@ -99,16 +99,16 @@ def _typed(
         return found.group() if found else None
     if (
         analyser
-        and wanted(f"who is {label}") is Wanted.NAME
+        and answer_type(f"who is {label}") is AnswerType.NAME
         and re.search(r"\bname\b|\bwho\b", label)
     ):
-        own = [
+        names = [
             found.group().strip()
             for found in _NAMED.finditer(text)
             if " " in found.group().strip() or _INSIDE.search(text[: found.start()])
         ]
         known = subject | asked  # what the question says itself is not the name it asks for
-        return next((one for one in own if not set(analyser.terms(one)) <= known), None)
+        return next((one for one in names if not set(analyser.terms(one)) <= known), None)
     return text
 
 
@@ -139,9 +139,9 @@ def _number(
         ]
         if units & {v.unit for v in found}:
             found = [v for v in found if v.unit in units]
-    kind_wanted = wanted(label)
-    fitting = [v for v in found if has_wanted(kind_wanted, text[v.start : v.start + 40])]
-    if kind_wanted is not Wanted.ANYTHING and fitting:
+    answer_kind = answer_type(label)
+    fitting = [v for v in found if has_answer_type(answer_kind, text[v.start : v.start + 40])]
+    if answer_kind is not AnswerType.ANYTHING and fitting:
         found = fitting
     if kind == "integer":
         found = [v for v in found if v.amount[0] == int(v.amount[0])]
@@ -176,7 +176,7 @@ def _moment(value: Value, form: str) -> str | None:
 
 def bears_out(unit: Unit, value: Any, schema: Mapping[str, Any]) -> bool:
     """Whether a unit, or what stands above it, says a value."""
-    text = f"{unit.lead}\n{unit.text}"
+    text = f"{unit.context_header}\n{unit.text}"
     if isinstance(value, bool):
         return unit.kind is BlockKind.ROW and any(
             from_cell(cell, schema) is value for cell in unit.text.split("|")

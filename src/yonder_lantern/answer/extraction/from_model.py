@@ -8,9 +8,17 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ...core import Filled, FilledField, Findings, Money, OutsideError, Tokens, Unsupported
+from ...core import (
+    Extracted,
+    ExtractedField,
+    Money,
+    SearchResult,
+    ServiceError,
+    Tokens,
+    Unsupported,
+)
 from ...platform.services.models import ModelReply, Prompt
-from ..evidence import BriefUnits
+from ..evidence import ContextUnits
 from .extractor import Citations, placed
 from .field_values import bears_out
 from .schema import Field, Shape
@@ -39,23 +47,23 @@ class Asking:
     name: str
 
 
-class ModelFiller:
+class ModelExtractor:
     """Fills the fields of a shape from what a model makes of a brief.
 
     Parameters
     ----------
     asking : Asking
-    findings : Findings
-    units : BriefUnits
+    findings : SearchResult
+    units : ContextUnits
         What a field can rest on.
     """
 
-    def __init__(self, asking: Asking, findings: Findings, units: BriefUnits) -> None:
+    def __init__(self, asking: Asking, result: SearchResult, units: ContextUnits) -> None:
         self._asking = asking
-        self._findings = findings
+        self._result = result
         self._units = units
 
-    def fill(self, question: str, shape: Shape) -> Filled:
+    def fill(self, question: str, shape: Shape) -> Extracted:
         """The object that a model gives, less what the brief does not bear out.
 
         A reply that is no JSON or does not fit the schema is sent back with what is
@@ -63,7 +71,7 @@ class ModelFiller:
 
         Raises
         ------
-        OutsideError
+        ServiceError
             No reply fits.
         """
         tokens, cost, faults, tried = Tokens(), Money(), "", 0
@@ -82,13 +90,13 @@ class ModelFiller:
                 break
             faults = "; ".join(wrong)[:_SAID]
         else:
-            raise OutsideError(
+            raise ServiceError(
                 f"the model's reply does not fit the schema: {faults}",
                 self._asking.name,
                 f"it was asked {_TRIES} times; make the schema simpler, or use another model",
             )
         whole, fields, unsupported = self._checked(value, shape)
-        return Filled(
+        return Extracted(
             question,
             whole,
             fields,
@@ -102,10 +110,10 @@ class ModelFiller:
 
     def _checked(
         self, value: Mapping[str, Any], shape: Shape
-    ) -> tuple[dict[str, Any], dict[str, FilledField], list[Unsupported]]:
+    ) -> tuple[dict[str, Any], dict[str, ExtractedField], list[Unsupported]]:
         citations = Citations()
         whole: dict[str, Any] = {}
-        fields: dict[str, FilledField] = {}
+        fields: dict[str, ExtractedField] = {}
         unsupported: list[Unsupported] = []
         for field in shape.fields:
             said = _at(value, field.path)
@@ -116,7 +124,7 @@ class ModelFiller:
                 unsupported.append(Unsupported(f"{field.pointer}: {told}", why))
             placed(whole, field.path, kept)
             empty = kept in (None, [])
-            fields[field.pointer] = FilledField(kept, citations.of(units), 0.0 if empty else 1.0)
+            fields[field.pointer] = ExtractedField(kept, citations.of(units), 0.0 if empty else 1.0)
         return whole, fields, unsupported
 
     def _borne_out(self, said: Any, field: Field) -> tuple[Any, list[Any], list[Any]]:
@@ -132,14 +140,14 @@ class ModelFiller:
         if field.kind == "rows" and isinstance(said, list):
             rows, units, doubted = [], [], []
             for row in said:
-                own: dict[str, Any] = {}
+                kept_values: dict[str, Any] = {}
                 for inner in field.inner:
                     kept, found, wrong = self._borne_out(_at(row, inner.path), inner)
-                    placed(own, inner.path, kept)
+                    placed(kept_values, inner.path, kept)
                     units += found
                     doubted += wrong
-                if any(one is not None for one in own.values()):
-                    rows.append(own)
+                if any(one is not None for one in kept_values.values()):
+                    rows.append(kept_values)
             return rows, units, doubted
         if said is None:
             return None, [], []
@@ -148,7 +156,7 @@ class ModelFiller:
 
     def _unit(self, said: Any, schema: Mapping[str, Any], field: Field) -> Any:
         """The unit that says a value and is nearest to the question and the field."""
-        asked = f"{self._findings.asked.question} {field.label}"
+        asked = f"{self._result.query.question} {field.label}"
         return self._units.saying(asked, lambda unit: bears_out(unit, said, schema))
 
 

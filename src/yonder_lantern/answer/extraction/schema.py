@@ -43,8 +43,8 @@ class Field:
     @property
     def name(self) -> str:
         """Its own name, as words, without a unit: ``depth_m`` is ``depth``."""
-        own = _in_words(self.path[-1])
-        return " ".join(word for word in own.split() if not unit_of(word)) or own
+        last = _in_words(self.path[-1])
+        return " ".join(word for word in last.split() if not unit_of(word)) or last
 
     @property
     def pointer(self) -> str:
@@ -121,32 +121,36 @@ def shape_of(given: Any) -> Shape:
 
 
 def _fields(
-    own: Mapping[str, Any], root: Mapping[str, Any], path: tuple[str, ...], above: str, depth: int
+    schema: Mapping[str, Any],
+    root: Mapping[str, Any],
+    path: tuple[str, ...],
+    above: str,
+    depth: int,
 ) -> Iterator[Field]:
     if depth > _DEEPEST:
         raise CallError("the schema is nested too deeply", _pointer(path), "make it flatter")
-    for name, raw in own["properties"].items():
-        place = (*path, name)
-        part = _resolved(raw, root, place)
+    for name, raw in schema["properties"].items():
+        location = (*path, name)
+        part = _resolved(raw, root, location)
         label = _label(name, part, above)
         kind = part.get("type")
         if kind is None and ("enum" in part or "const" in part):
             kind = "string"
         if kind == "object" and part.get("properties"):
-            yield from _fields(part, root, place, label, depth + 1)
+            yield from _fields(part, root, location, label, depth + 1)
         elif kind == "array":
-            items = _resolved(part.get("items", {"type": "string"}), root, place)
+            items = _resolved(part.get("items", {"type": "string"}), root, location)
             if items.get("type") == "object" and items.get("properties"):
                 inner = tuple(_fields(items, root, (), "", depth + 1))
-                yield Field(place, label, "rows", part, inner)
+                yield Field(location, label, "rows", part, inner)
             elif items.get("type", "string") in _SIMPLE:
-                yield Field(place, label, "list", {**part, "items": items})
+                yield Field(location, label, "list", {**part, "items": items})
             else:
-                raise _unfillable(place, items)
+                raise _unfillable(location, items)
         elif kind in _SIMPLE:
-            yield Field(place, label, kind, part)
+            yield Field(location, label, kind, part)
         else:
-            raise _unfillable(place, part)
+            raise _unfillable(location, part)
 
 
 def _unfillable(path: tuple[str, ...], part: Mapping[str, Any]) -> CallError:
@@ -181,25 +185,25 @@ def _resolved(
     part: Mapping[str, Any], root: Mapping[str, Any], path: tuple[str, ...]
 ) -> dict[str, Any]:
     """A part of a schema with what it refers to, and without the choice of null."""
-    own: dict[str, Any] = dict(part)
+    merged: dict[str, Any] = dict(part)
     for _ in range(_DEEPEST):
-        if "$ref" in own:
+        if "$ref" in merged:
             found: Any = root
-            for step in str(own.pop("$ref")).removeprefix("#").strip("/").split("/"):
+            for step in str(merged.pop("$ref")).removeprefix("#").strip("/").split("/"):
                 found = found.get(step) if isinstance(found, Mapping) else None
             if not isinstance(found, Mapping):
                 raise CallError("a $ref leads nowhere", f"schema, {_pointer(path)}", "mend it")
-            own = {**found, **own}
+            merged = {**found, **merged}
             continue
-        choices = own.get("anyOf") or own.get("oneOf")
+        choices = merged.get("anyOf") or merged.get("oneOf")
         left = [one for one in choices or () if one.get("type") != "null"]
         if len(left) != 1:
             break
-        own = {**{k: v for k, v in own.items() if k not in ("anyOf", "oneOf")}, **left[0]}
-    if isinstance(own.get("type"), list):
-        kinds = [kind for kind in own["type"] if kind != "null"]
-        own["type"] = kinds[0] if len(kinds) == 1 else None
-    return own
+        merged = {**{k: v for k, v in merged.items() if k not in ("anyOf", "oneOf")}, **left[0]}
+    if isinstance(merged.get("type"), list):
+        kinds = [kind for kind in merged["type"] if kind != "null"]
+        merged["type"] = kinds[0] if len(kinds) == 1 else None
+    return merged
 
 
 def _without_none(value: Any) -> Any:

@@ -73,14 +73,14 @@ def adapt(
     cancel : Cancel, optional
     """
     cancel = cancel or NeverCancel()
-    own = learn(table, passages)
+    learned = learn(table, passages)
     texts = [*passages, *_sentences(passages)]
     seen = embed(texts)
-    names = [*table.units.all(), *own.words.all()]
-    vectors = np.concatenate([table.vectors(np.arange(len(table.units))), own.vectors])
-    units = Units(table.units, TermTable.of(own.words.all()), many=True)
+    names = [*table.units.all(), *learned.words.all()]
+    vectors = np.concatenate([table.vectors(np.arange(len(table.units))), learned.vectors])
+    units = Units(table.units, TermTable.of(learned.words.all()), many=True)
     counts = units.counts(texts, len(names))
-    counts = counts.multiply(own.weights[None, :]).tocsr().astype(np.float32)
+    counts = counts.multiply(learned.weights[None, :]).tocsr().astype(np.float32)
     sums = counts @ vectors
     lengths = np.maximum(np.linalg.norm(sums, axis=1), 1e-6)
     scaled = counts.multiply(1 / lengths[:, None]).tocsr().astype(np.float32)

@@ -118,10 +118,10 @@ def refine(
         for batch in _batches(groups, chance):
             if cancel.is_set():
                 raise CancelledError("interrupted while fitting")
-            own = counts[batch]
-            loss, slope = _slope(own @ found, wanted[batch].astype(np.float32), likeness)
+            batch_counts = counts[batch]
+            loss, slope = _slope(batch_counts @ found, wanted[batch].astype(np.float32), likeness)
             losses.append(loss)
-            columns = own.tocsc()
+            columns = batch_counts.tocsc()
             used = np.flatnonzero(np.diff(columns.indptr))
             gradient = np.asarray(columns[:, used].T.tocsr() @ slope, dtype=np.float32)
             step += 1
@@ -140,17 +140,17 @@ def refine(
 def _slope(sums: Array, wanted: Array, likeness: float) -> tuple[float, Array]:
     """One less the mean cosine, and how the whole loss falls with each of the sums."""
     lengths = np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-6)
-    own = sums / lengths
+    means = sums / lengths
     downhill = -wanted
     if likeness:
         should = _resemblance(wanted, wanted)
-        across = _resemblance(own, wanted) - should
-        among = _resemblance(own, own) - should
-        slope = across @ wanted / 2 + (among + among.T) @ own
+        across = _resemblance(means, wanted) - should
+        among = _resemblance(means, means) - should
+        slope = across @ wanted / 2 + (among + among.T) @ means
         downhill = downhill + likeness / _SHARP * slope
-    downhill = downhill - (downhill * own).sum(axis=1, keepdims=True) * own
-    loss = 1 - float((own * wanted).sum()) / len(own)
-    return loss, downhill / lengths / len(own)
+    downhill = downhill - (downhill * means).sum(axis=1, keepdims=True) * means
+    loss = 1 - float((means * wanted).sum()) / len(means)
+    return loss, downhill / lengths / len(means)
 
 
 def _resemblance(rows: Array, others: Array) -> Array:
@@ -174,6 +174,6 @@ def _groups(wanted: Array, seed: int) -> Array:
 def _batches(groups: Array, chance: np.random.Generator) -> Iterator[Array]:
     order = np.lexsort((chance.random(len(groups)), groups))
     parts = np.array_split(order, max(1, len(order) // _TOGETHER))
-    places = chance.permutation(len(parts))
+    positions = chance.permutation(len(parts))
     for start in range(0, max(1, len(parts) - _GROUPS + 1), _GROUPS):
-        yield np.concatenate([parts[place] for place in places[start : start + _GROUPS]])
+        yield np.concatenate([parts[location] for location in positions[start : start + _GROUPS]])

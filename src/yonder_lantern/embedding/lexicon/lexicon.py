@@ -24,7 +24,7 @@ from ...platform.storage import (
 )
 from ...settings import EmbeddingSettings
 from ..latent import LatentEmbedding
-from ..method import PassageSet, Surroundings
+from ..method import EmbeddingContext, PassageSet
 from ..spherical import unit_rows, weighted_sums
 from .lexicon_units import Units, folded_words
 from .own_words import OwnWords, known_share, learn
@@ -47,8 +47,8 @@ class LexiconMethod:
     least_cosine = 0.2  # of 299 questions and what answers them, 99 % have more
     other_lexical_weight = 0.9  # for a language that the lexicon does not know
 
-    def __init__(self, settings: EmbeddingSettings, around: Surroundings) -> None:
-        folder = around.desk / settings.lexicon if settings.lexicon else SHIPPED
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
+        folder = context.desk / settings.lexicon if settings.lexicon else SHIPPED
         if not folder.is_dir():
             raise SettingsError(
                 "there is no such folder",
@@ -69,7 +69,7 @@ class LexiconMethod:
         return LexiconEmbedding.learned(self._table, passages, self._beside)
 
     @staticmethod
-    def load(folder: Path, around: Surroundings) -> LexiconEmbedding:  # noqa: ARG004
+    def load(folder: Path, context: EmbeddingContext) -> LexiconEmbedding:  # noqa: ARG004
         """Map what an index was made with."""
         return LexiconEmbedding.load(folder)
 
@@ -97,16 +97,16 @@ class LexiconEmbedding:
     reads_terms = False
 
     def __init__(
-        self, table: LexiconTable, own: OwnWords, beside: LatentEmbedding | None, hash_: str
+        self, table: LexiconTable, own_words: OwnWords, beside: LatentEmbedding | None, hash_: str
     ) -> None:
         self._table = table
-        self._own = own
+        self._own = own_words
         self._beside = beside
-        self._units = Units(table.units, own.words)
+        self._units = Units(table.units, own_words.words)
         self._words: dict[str, Array] = {}
         self.hash = hash_
         self.dimensions = table.dimensions + (beside.dimensions if beside else 0)
-        self.captured = own.known * (beside.captured if beside else 1.0)
+        self.captured = own_words.known * (beside.captured if beside else 1.0)
 
     @classmethod
     def learned(
@@ -121,19 +121,19 @@ class LexiconEmbedding:
         dimensions : int
             Of the latent vectors, at most.
         """
-        own = learn(table, passages.texts())
+        own_words = learn(table, passages.texts())
         beside = LatentEmbedding.train(*passages.counts(), dimensions=dimensions)
         digest = hashlib.sha256(table.hash.encode())
-        for array in (*own.words.raw(), own.vectors, own.weights):
+        for array in (*own_words.words.raw(), own_words.vectors, own_words.weights):
             digest.update(np.ascontiguousarray(array).tobytes())
         digest.update(beside.hash.encode() if beside else b"")
-        return cls(table, own, beside, digest.hexdigest()[:16])
+        return cls(table, own_words, beside, digest.hexdigest()[:16])
 
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors of passages with their leads, float32, shape (passages, dimensions)."""
         units = Units(self._table.units, self._own.words, many=True)
         texts = iter(passages.texts())
-        own = self._table.dimensions
+        width = self._table.dimensions
         found = np.zeros((len(passages), self.dimensions), dtype=np.float32)
         start = 0
         while part := list(islice(texts, _AT_ONCE)):
@@ -143,12 +143,12 @@ class LexiconEmbedding:
             vectors = unit_rows(counts.sqrt() @ self._vectors(used))
             if self._table.seen is not None:
                 self._table.seen.put(part, vectors)
-            found[start : start + len(part), :own] = vectors
+            found[start : start + len(part), :width] = vectors
             start += len(part)
         if self._beside is None:
             return unit_rows(found)
-        found[:, :own] *= math.sqrt(1 - _BESIDE)
-        found[:, own:] = self._beside.passages(passages) * math.sqrt(_BESIDE)
+        found[:, :width] *= math.sqrt(1 - _BESIDE)
+        found[:, width:] = self._beside.passages(passages) * math.sqrt(_BESIDE)
         return unit_rows(found)
 
     def captures(self, passages: PassageSet) -> float:
@@ -192,21 +192,21 @@ class LexiconEmbedding:
         """What each known word and term of a question adds; they sum to a unit vector."""
         words: dict[str, Array] = {}
         for word, count in Counter(folded_words(text)).items():
-            own = self._word(word)
-            if own.any():
-                words[word] = own * math.sqrt(count)
+            vector = self._word(word)
+            if vector.any():
+                words[word] = vector * math.sqrt(count)
         if self._beside is None:
             return _scaled(words)
         parts: dict[str, Array] = {}
         latent = self._beside.parts(text, terms)
         known = self._table.dimensions
-        for found, share, place in (
+        for found, share, location in (
             (_scaled(words), 1 - _BESIDE, slice(known)),
             (latent, _BESIDE, slice(known, None)),
         ):
             for word, part in found.items():
                 whole = parts.setdefault(word, np.zeros(self.dimensions, dtype=np.float32))
-                whole[place] = part * math.sqrt(share)
+                whole[location] = part * math.sqrt(share)
         return _scaled(parts)
 
     def _word(self, word: str) -> Array:
@@ -252,7 +252,7 @@ class LexiconEmbedding:
     @classmethod
     def load(cls, folder: Path) -> LexiconEmbedding:
         """Map an embedding from its folder."""
-        own = OwnWords(
+        own_words = OwnWords(
             TermTable.load(folder, "own"),
             checked_array(folder / "own_vectors.npy"),
             checked_array(folder / "weights.npy").whole(),
@@ -260,7 +260,7 @@ class LexiconEmbedding:
         )
         latent = folder / _LATENT
         beside = LatentEmbedding.load(latent) if latent.exists() else None
-        return cls(LexiconTable.load(folder, REBUILD), own, beside, folder.name)
+        return cls(LexiconTable.load(folder, REBUILD), own_words, beside, folder.name)
 
 
 def _scaled(parts: Mapping[str, Array]) -> dict[str, Array]:

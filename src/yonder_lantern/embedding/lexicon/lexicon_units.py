@@ -53,13 +53,13 @@ class Units:
         Whether many words are to be looked up: then the table is read first.
     """
 
-    def __init__(self, table: TermTable, own: TermTable | None = None, *, many: bool = False):
+    def __init__(self, table: TermTable, own_words: TermTable | None = None, *, many: bool = False):
         self._find: Callable[[str], int] = table.find
-        self._find_own: Callable[[str], int] = own.find if own is not None else _nothing
+        self._find_own: Callable[[str], int] = own_words.find if own_words is not None else _nothing
         self._count = len(table)
         if many:
             self._find = _numbers(table)
-            self._find_own = _numbers(own) if own is not None else _nothing
+            self._find_own = _numbers(own_words) if own_words is not None else _nothing
         self._known = _Remembered(self._cut)
 
     def of(self, word: str) -> tuple[int, ...]:

@@ -65,7 +65,7 @@ def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
     times = np.asarray(counts.sum(axis=0)).ravel()
     passages = np.bincount(counts.indices, minlength=len(words))
     units = Units(table.units, many=True)
-    own = sorted(
+    frequent = sorted(
         (
             word
             for word, number in words.items()
@@ -73,14 +73,14 @@ def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
         ),
         key=byte_order,
     )
-    own_table = TermTable.of(own)
+    own_table = TermTable.of(frequent)
     all_units = Units(table.units, own_table, many=True)
-    made_of = all_units.counts(words, len(table.units) + len(own))
+    made_of = all_units.counts(words, len(table.units) + len(frequent))
     occurrences = made_of.T @ times
     weights = _COMMON / (_COMMON + occurrences / max(_ENOUGH, len(numbers)))
-    vectors = np.zeros((len(own), table.dimensions), dtype=np.float32)
-    if own:
-        columns = np.array([words[word] for word in own], dtype=np.int64)
+    vectors = np.zeros((len(frequent), table.dimensions), dtype=np.float32)
+    if frequent:
+        columns = np.array([words[word] for word in frequent], dtype=np.int64)
         by_pieces = units.counts(words, len(table.units))
         vectors = _by_context(table, counts, columns, by_pieces, weights[: len(table.units)])
     known = sum(
@@ -111,11 +111,11 @@ def _by_context(
     used = np.unique(made_of.indices)
     rows = table.vectors(used) * weights[used].astype(np.float32)[:, None]
     by_pieces = made_of[:, used] @ rows
-    around = unit_rows(counts @ by_pieces)
-    around = unit_rows(around - around.mean(axis=0))
+    context = unit_rows(counts @ by_pieces)
+    context = unit_rows(context - context.mean(axis=0))
     holds = counts[:, columns]
     holds.data[:] = 1
-    found = np.asarray(holds.T @ around)
+    found = np.asarray(holds.T @ context)
     times = np.bincount(holds.indices, minlength=len(columns))[:, None]
     pieces = unit_rows(by_pieces[columns])
     length = np.median(np.linalg.norm(table.vectors(used), axis=1))

@@ -39,9 +39,9 @@ class SeenPassages:
         if not len(self.keys):
             return
         keys = _keys(texts)
-        places = np.minimum(np.searchsorted(self.keys, keys), len(self.keys) - 1)
-        known = self.keys[places] == keys
-        vectors[known] = self.rows[places[known]]
+        positions = np.minimum(np.searchsorted(self.keys, keys), len(self.keys) - 1)
+        known = self.keys[positions] == keys
+        vectors[known] = self.rows[positions[known]]
 
     def save(self, folder: Path) -> None:
         """Write them into a folder."""

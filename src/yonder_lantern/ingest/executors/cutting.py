@@ -17,9 +17,9 @@ def cut_as_set(document: Document, settings: PassageSettings) -> list[Passage]:
         document,
         tokens=settings.tokens,
         overlap=settings.overlap,
-        most=settings.most,
-        by=settings.by,
-        vectors=_vectors(document.language) if settings.by == "meaning" else None,
+        max_tokens=settings.max_tokens,
+        boundaries=settings.boundaries,
+        vectors=_vectors(document.language) if settings.boundaries == "meaning" else None,
     )
 
 

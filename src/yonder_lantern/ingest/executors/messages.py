@@ -20,4 +20,4 @@ class Read:
 
     document: Document
     prepared: Prepared | None = None
-    pictures: tuple[bytes, ...] = ()  # those in it that nothing is known of
+    images: tuple[bytes, ...] = ()  # those in it that nothing is known of

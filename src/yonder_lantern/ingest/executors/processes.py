@@ -111,9 +111,9 @@ class Readers:
         house_rules: tuple[HouseRuleSettings, ...],
         passages: PassageSettings,
         described: str = "",
-        pictures: bool = False,
+        images: bool = False,
     ) -> Reading:
-        """Begin to read an item; with ``pictures``, those in it are handed back to be described."""
+        """Begin to read an item; with ``images``, those in it are handed back to be described."""
         request = {
             "item": replace(item, read=_nothing),
             "data": data,
@@ -122,20 +122,20 @@ class Readers:
             "corrections": dict(corrections),
             "house_rules": house_rules,
             "described": described,
-            "shown": {} if pictures else None,
+            "shown": {} if images else None,
             "passages": passages if self._asked >= _MANY else None,
         }
         self._asked += 1
         return self._begin(request)
 
     def again(self, reading: Reading, shown: Mapping[str, str]) -> Reading:
-        """Read an item once more, now that it is known what the pictures in it show.
+        """Read an item once more, now that it is known what the images in it show.
 
         Parameters
         ----------
         reading : Reading
         shown : mapping of str to str
-            By the name of each picture; empty where that is not known after all.
+            By the name of each image; empty where that is not known after all.
         """
         return self._begin({**pickle.loads(reading.request), "shown": dict(shown)})
 

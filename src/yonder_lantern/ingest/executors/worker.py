@@ -43,7 +43,7 @@ class Answering:
         try:
             document = read_document(item, data, kind, revise=rules, shown=shown, **request)
             if shown is not None and shown.unknown:
-                return Read(document, pictures=tuple(shown.unknown.values()))
+                return Read(document, images=tuple(shown.unknown.values()))
             return self._prepared(Read(document), passages)
         except YonderError as error:
             return error
@@ -74,8 +74,8 @@ class Answering:
         from .cutting import cut_as_set
 
         self._preparer = self._preparer or Preparer()
-        own = cut_as_set(read.document, passages)
-        return Read(read.document, self._preparer.prepare(read.document, own))
+        passage_set = cut_as_set(read.document, passages)
+        return Read(read.document, self._preparer.prepare(read.document, passage_set))
 
 
 def main() -> None:

@@ -3,7 +3,7 @@
 In: bytes and a file name. Out: a `Parsed`, or a `FormatError` with the reason.
 A format knows nothing of where the bytes came from, of passages or of the
 index. Other packages add formats through the entry point group
-``yonder_lantern.ingest.formats``.
+``yonder_lantern.formats``.
 """
 
 from .format import Format

@@ -56,14 +56,14 @@ class BookFormat(Format):
                 try:
                     part = reader.read(archive.read(chapter), chapter)
                 except FormatError:
-                    continue  # a cover or a page of pictures
+                    continue  # a cover or a page of images
                 writer.outline.close()
                 name = posixpath.basename(chapter).rpartition(".")[0]
                 writer.graft(part, part=f"chapter {name}")
         if not writer.outline.blocks:
             raise FormatError("its chapters hold no text", remedy="exclude it")
-        details = _details(opf)
-        return writer.parsed(str(details.pop("title", "")) or file_name, details)
+        metadata = _metadata(opf)
+        return writer.parsed(str(metadata.pop("title", "")) or file_name, metadata)
 
 
 def _spine(opf: Any) -> list[str]:
@@ -76,16 +76,16 @@ def _spine(opf: Any) -> list[str]:
     return [files[one] for one in order if files.get(one)]
 
 
-def _details(opf: Any) -> dict[str, Any]:
+def _metadata(opf: Any) -> dict[str, Any]:
     names = {"title": "title", "creator": "author", "date": "date", "language": "language"}
-    details: dict[str, Any] = {}
+    metadata: dict[str, Any] = {}
     for element, name in names.items():
         found = opf.find(f".//{_DC}{element}")
         if found is not None and (found.text or "").strip():
-            details[name] = str(found.text).strip()
-    if "language" in details:
-        details["language"] = details["language"].split("-")[0].lower()
-    return details
+            metadata[name] = str(found.text).strip()
+    if "language" in metadata:
+        metadata["language"] = metadata["language"].split("-")[0].lower()
+    return metadata
 
 
 def _xml(data: bytes) -> Any:

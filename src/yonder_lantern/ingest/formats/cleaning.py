@@ -50,22 +50,22 @@ def cleaned(parsed: Parsed) -> Parsed:
     FormatError
         Its details are nested too deeply.
     """
-    details = clean_details(parsed.details)
+    metadata = clean_metadata(parsed.metadata)
     text, title = whole_characters(parsed.text), " ".join(whole_characters(parsed.title).split())
-    if (text, title, details) == (parsed.text, parsed.title, parsed.details):
+    if (text, title, metadata) == (parsed.text, parsed.title, parsed.metadata):
         return parsed
-    return replace(parsed, text=text, title=title, details=details)
+    return replace(parsed, text=text, title=title, metadata=metadata)
 
 
-def clean_details(details: Mapping[str, Any]) -> dict[str, Any]:
+def clean_metadata(metadata: Mapping[str, Any]) -> dict[str, Any]:
     """Details of which every value is one that JSON has.
 
     Examples
     --------
-    >>> clean_details({"depth": float("nan"), 3: ("a", "b")})
+    >>> clean_metadata({"depth": float("nan"), 3: ("a", "b")})
     {'depth': 'nan', '3': ['a', 'b']}
     """
-    found: dict[str, Any] = _clean(details, 0)
+    found: dict[str, Any] = _clean(metadata, 0)
     return found
 
 

@@ -117,9 +117,9 @@ def _by_blank_lines(text: str, starts: list[int], first: int, last: int, outline
     """Blocks of lines between blank lines, where the next line is not indented."""
     begin = first
     for line in range(first + 1, last):
-        own = text[starts[line] : starts[line + 1]]
+        line_text = text[starts[line] : starts[line + 1]]
         before = text[starts[line - 1] : starts[line]]
-        if not before.strip() and own[:1].strip() and not _CLOSES.match(own):
+        if not before.strip() and line_text[:1].strip() and not _CLOSES.match(line_text):
             _block(text, starts, begin, line, outline)
             begin = line
     _block(text, starts, begin, last, outline)

@@ -48,10 +48,10 @@ class DelimitedFormat(Format):
             if all(start == end for start, end, _ in cells):
                 continue
             start = length
-            for place, (begin, stop, doubled) in enumerate(cells):
+            for location, (begin, stop, doubled) in enumerate(cells):
                 words = source[begin:stop].replace('""', '"') if doubled else source[begin:stop]
                 words = re.sub(r"\s", " ", words)
-                join = _JOIN if place else ""
+                join = _JOIN if location else ""
                 out.append(join + words)
                 length += len(join)
                 if words:

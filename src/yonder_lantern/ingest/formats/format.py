@@ -15,7 +15,7 @@ class Format(ABC):
     ``version`` goes up whenever the canonical text of an unchanged file would
     come out differently; its documents are then read again. ``heard`` says that
     its words were made out by a machine, so that a source's corrections apply;
-    ``pictured`` that its files may hold pictures, which `read_with` tells of.
+    ``imaged`` that its files may hold images, which `read_with` tells of.
 
     Parameters
     ----------
@@ -27,7 +27,7 @@ class Format(ABC):
     version: ClassVar[int]
     suffixes: ClassVar[tuple[str, ...]]
     heard: ClassVar[bool] = False
-    pictured: ClassVar[bool] = False
+    imaged: ClassVar[bool] = False
 
     def __init__(self, limits: Limits | None = None) -> None:
         self.limits = limits or Limits()
@@ -37,5 +37,5 @@ class Format(ABC):
         """Make text and outline of a file's bytes; `FormatError` when it cannot."""
 
     def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:  # noqa: ARG002
-        """The same, with what the pictures in it show; None if nothing can tell that."""
+        """The same, with what the images in it show; None if nothing can tell that."""
         return self.read(data, file_name)

@@ -61,13 +61,13 @@ class HtmlFormat(Format):
         reader.end_block()
         if not reader.outline.blocks:
             raise FormatError("the page holds no text", remedy="exclude it, or mend the page")
-        details = dict(reader.details)
-        title = str(details.pop("title", "")) or reader.page_title.strip() or file_name
+        metadata = dict(reader.metadata)
+        title = str(metadata.pop("title", "")) or reader.page_title.strip() or file_name
         return Parsed(
             "".join(reader.out),
             tuple(reader.outline.blocks),
             title,
-            details,
+            metadata,
             Origin(tuple(reader.runs)),
             reader.marks(),
         )
@@ -81,7 +81,7 @@ class _Reader(HTMLParser):
         self.out: list[str] = []
         self.runs: list[OriginRun] = []
         self.outline = Outline()
-        self.details: dict[str, Any] = {}
+        self.metadata: dict[str, Any] = {}
         self.page_title = ""
         self._source = source
         self._line_starts = [0, *(match.end() for match in re.finditer("\n", source))]
@@ -108,7 +108,7 @@ class _Reader(HTMLParser):
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         given = dict(attrs)
         if tag == "html" and given.get("lang"):
-            self.details["language"] = str(given["lang"]).split("-")[0].lower()
+            self.metadata["language"] = str(given["lang"]).split("-")[0].lower()
         elif tag == "meta" and given.get("name") and given.get("content") is not None:
             self._meta(str(given["name"]).strip().lower(), str(given["content"]).strip())
         if tag == "title":
@@ -342,7 +342,7 @@ class _Reader(HTMLParser):
 
     def _meta(self, name: str, content: str) -> None:
         key = name.replace("-", "_")
-        self.details[key] = (
+        self.metadata[key] = (
             [part.strip() for part in content.split(",") if part.strip()]
             if key == "audience"
             else content

@@ -1,4 +1,4 @@
-"""What the pictures within a document show, in words of a service."""
+"""What the images within a document show, in words of a service."""
 
 from __future__ import annotations
 
@@ -10,22 +10,22 @@ from ...core import BlockKind
 from .writing import TextWriter
 
 _FILE_NAME = re.compile(r"\S*\.(png|jpe?g|gif|tiff?|bmp|webp|svg|emf|wmf)", re.IGNORECASE)
-_LEAST = 50  # dots; what is smaller either way is a sign, not a picture
-PART = "what the picture shows"
+_LEAST = 50  # dots; what is smaller either way is a sign, not an image
+PART = "what the image shows"
 
 
 class Shown:
-    """Puts the words for pictures where they stand, and gathers those without any.
+    """Puts the words for images where they stand, and gathers those without any.
 
     Parameters
     ----------
     known : mapping of str to str
-        By the name of a picture, see `name_of`, what it shows.
+        By the name of an image, see `name_of`, what it shows.
 
     Attributes
     ----------
     unknown : dict of str to bytes
-        The pictures that nothing is known of, by name; filled while a document is read.
+        The images that nothing is known of, by name; filled while a document is read.
     """
 
     def __init__(self, known: Mapping[str, str]) -> None:
@@ -36,41 +36,41 @@ class Shown:
     def write(
         self,
         writer: TextWriter,
-        picture: bytes,
+        image: bytes,
         size: tuple[int, int],
         part: str = "",
         page: int = 0,
     ) -> None:
-        """Write what a picture shows as a paragraph; that of one that comes back once.
+        """Write what an image shows as a paragraph; that of one that comes back once.
 
         Parameters
         ----------
         writer : TextWriter
-        picture : bytes
+        image : bytes
         size : tuple of int
             Its width and height in dots.
         part, page : optional
             Where it stands.
         """
-        name = name_of(picture)
+        name = name_of(image)
         if min(size) < _LEAST or name in self._told:
             return
         self._told.add(name)
         if name not in self._known:
-            self.unknown[name] = picture
+            self.unknown[name] = image
         elif words := self._known[name]:
-            place = {"page": page} if page else {}
-            own = f"{part}, {PART}" if part else PART
-            writer.block(BlockKind.PARAGRAPH, " ".join(words.split()), part=own, **place)
+            location = {"page": page} if page else {}
+            part_name = f"{part}, {PART}" if part else PART
+            writer.block(BlockKind.PARAGRAPH, " ".join(words.split()), part=part_name, **location)
 
 
-def name_of(picture: bytes) -> str:
-    """What a picture is known by, whatever its file is called."""
-    return hashlib.sha256(picture).hexdigest()
+def name_of(image: bytes) -> str:
+    """What an image is known by, whatever its file is called."""
+    return hashlib.sha256(image).hexdigest()
 
 
 def alternative(words: str) -> str:
-    """A picture's alternative text; empty where a program put the name of a file there.
+    """An image's alternative text; empty where a program put the name of a file there.
 
     Examples
     --------

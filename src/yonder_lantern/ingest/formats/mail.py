@@ -39,7 +39,7 @@ class MailFormat(Format):
             raise FormatError("it has no mail headers", remedy="is it a mail message?")
         _check_depth(message, self.limits.depth)
         try:
-            title, details = _headers(message)
+            title, metadata = _headers(message)
             body = message.get_body(preferencelist=("plain", "html"))
             content = str(body.get_content()) if body is not None else ""
             attached = [part.get_filename() or "" for part in message.iter_attachments()]
@@ -50,26 +50,26 @@ class MailFormat(Format):
         if body is None or not content.strip():
             raise FormatError("the message has no text", remedy="exclude it")
         if any(attached):
-            details["attachments"] = [name for name in attached if name]
+            metadata["attachments"] = [name for name in attached if name]
         writer = TextWriter()
         text = content.replace("\r\n", "\n").replace("\r", "\n").encode("utf-8", "replace")
         html = body.get_content_type() == "text/html"
         part = (HtmlFormat if html else PlainFormat)(self.limits).read(text, file_name)
         writer.graft(part, lined=not html, part="body")
-        return writer.parsed(title or file_name, details)
+        return writer.parsed(title or file_name, metadata)
 
 
 def _headers(message: EmailMessage) -> tuple[str, dict[str, Any]]:
-    details: dict[str, Any] = {}
+    metadata: dict[str, Any] = {}
     for name in _HEADERS:
         if message[name]:
-            details[name] = " ".join(str(message[name]).split())
+            metadata[name] = " ".join(str(message[name]).split())
     if message["date"]:
         try:
-            details["date"] = parsedate_to_datetime(str(message["date"])).isoformat()
+            metadata["date"] = parsedate_to_datetime(str(message["date"])).isoformat()
         except (ValueError, TypeError):
-            details["date"] = str(message["date"])
-    return " ".join(str(message["subject"] or "").split()), details
+            metadata["date"] = str(message["date"])
+    return " ".join(str(message["subject"] or "").split()), metadata
 
 
 def _check_depth(message: EmailMessage, most: int) -> None:

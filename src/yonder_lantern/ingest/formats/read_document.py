@@ -62,9 +62,9 @@ def read_document(
     revise : callable, optional
         What the desk's rules leave of it, place for place.
     described : str, optional
-        What a picture shows, in words; they belong to its text.
+        What an image shows, in words; they belong to its text.
     shown : Shown, optional
-        What is known of the pictures within it.
+        What is known of the images within it.
 
     Raises
     ------
@@ -87,15 +87,15 @@ def read_document(
             parsed = corrected(parsed, corrections)
     else:
         raise FormatError("no format reads it", remedy="exclude it")
-    parsed = cleaned(replace(parsed, details={**item.details, **parsed.details}))
+    parsed = cleaned(replace(parsed, metadata={**item.metadata, **parsed.metadata}))
     if revise is not None:
         parsed = revise(parsed)
-    details = dict(parsed.details)
-    valid_from = _moment(details, "valid_from", zone)
-    valid_until = _moment(details, "valid_until", zone)
+    metadata = dict(parsed.metadata)
+    valid_from = _moment(metadata, "valid_from", zone)
+    valid_until = _moment(metadata, "valid_until", zone)
     if valid_from and valid_until and valid_from >= valid_until:
         raise FormatError("valid_until is not after valid_from", remedy="mend the two dates")
-    said = language or str(details.get("language") or "")
+    said = language or str(metadata.get("language") or "")
     return Document(
         id=item.id,
         source=item.source,
@@ -108,15 +108,15 @@ def read_document(
         blocks=parsed.blocks,
         origin=parsed.origin,
         marks=parsed.marks,
-        details=details,
-        audience=_narrowed(details, item.audience),
+        metadata=metadata,
+        audience=_narrowed(metadata, item.audience),
         valid_from=valid_from,
         valid_until=valid_until,
     )
 
 
 def with_description(parsed: Parsed, words: str) -> Parsed:
-    """A picture's text with what it shows as its last paragraph.
+    """An image's text with what it shows as its last paragraph.
 
     Examples
     --------
@@ -131,7 +131,7 @@ def with_description(parsed: Parsed, words: str) -> Parsed:
         text=f"{text}{words}\n",
         blocks=(*parsed.blocks, block),
         marks=(*parsed.marks, mark),
-        details={**parsed.details, "described": True},
+        metadata={**parsed.metadata, "described": True},
     )
 
 
@@ -142,8 +142,8 @@ def version_of(text: str, format_name: str, format_version: int) -> str:
     return digest.hexdigest()[:16]
 
 
-def _moment(details: Mapping[str, Any], key: str, zone: ZoneInfo) -> datetime | None:
-    value = details.get(key)
+def _moment(metadata: Mapping[str, Any], key: str, zone: ZoneInfo) -> datetime | None:
+    value = metadata.get(key)
     if value in (None, ""):
         return None
     try:
@@ -152,12 +152,12 @@ def _moment(details: Mapping[str, Any], key: str, zone: ZoneInfo) -> datetime | 
         raise FormatError(f"{key}: {error.what}", remedy=error.remedy) from None
 
 
-def _narrowed(details: Mapping[str, Any], allowed: frozenset[str]) -> frozenset[str]:
+def _narrowed(metadata: Mapping[str, Any], allowed: frozenset[str]) -> frozenset[str]:
     """The document's audience: its own labels, but only those its source has."""
-    own = details.get("audience")
-    if own in (None, "", []):
+    stated = metadata.get("audience")
+    if stated in (None, "", []):
         return allowed
-    labels = frozenset([own] if isinstance(own, str) else map(str, own))
+    labels = frozenset([stated] if isinstance(stated, str) else map(str, stated))
     narrowed = labels & allowed
     if not narrowed:
         raise FormatError(

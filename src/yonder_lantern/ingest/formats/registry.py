@@ -9,7 +9,7 @@ from pathlib import PurePosixPath
 from ...core import Limits, YonderError
 from .format import Format
 
-ENTRY_POINT_GROUP = "yonder_lantern.ingest.formats"
+ENTRY_POINT_GROUP = "yonder_lantern.formats"
 
 
 @cache

@@ -37,7 +37,7 @@ class RestructuredFormat(Format):
         if not reader.outline.blocks:
             raise FormatError("the file holds no text", remedy="put text in it, or exclude it")
         title = " ".join(str(tree.get("title", "")).split()) or reader.first_heading or file_name
-        return Parsed(text, tuple(reader.outline.blocks), title, reader.details)
+        return Parsed(text, tuple(reader.outline.blocks), title, reader.metadata)
 
 
 def _tree(text: str) -> nodes.document:
@@ -66,7 +66,7 @@ class _Reader:
 
     def __init__(self, text: str) -> None:
         self.outline = Outline()
-        self.details: dict[str, Any] = {}
+        self.metadata: dict[str, Any] = {}
         self.first_heading = ""
         self._text = text
         self._at = 0
@@ -122,7 +122,7 @@ class _Reader:
             key = re.sub(r"\W+", "_", name.strip().lower())
             value = " ".join(body.split())
             listed = [one.strip() for one in value.split(",") if one.strip()]
-            self.details[key] = listed if key in ("audience", "supersedes", "linked") else value
+            self.metadata[key] = listed if key in ("audience", "supersedes", "linked") else value
             span = self._find(field.children[1])
             if span:
                 self._at = span[1]

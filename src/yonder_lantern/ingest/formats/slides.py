@@ -11,17 +11,17 @@ from ...core import BlockKind, FormatError, LimitError, Parsed, optional
 from ...platform.archives import Archive
 from .format import Format
 from .image_text import Shown, alternative
-from .properties import office_details
+from .properties import office_metadata
 from .writing import TextWriter
 
-_PICTURE = 13  # the kind of shape, as the format numbers them
+_IMAGE = 13  # the kind of shape, as the format numbers them
 
 
 class SlidesFormat(Format):
     """PPTX presentations, read by python-pptx.
 
     A slide's title is a heading, its number the place of all that is on it.
-    The alternative text of a picture is a paragraph. Speaker's notes follow the slide they
+    The alternative text of an image is a paragraph. Speaker's notes follow the slide they
     belong to. Hidden slides are left out.
 
     References
@@ -32,14 +32,14 @@ class SlidesFormat(Format):
     name = "slides"
     version = 3
     suffixes = (".pptx",)
-    pictured = True
+    imaged = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a presentation."""
         return self.read_with(data, file_name, None)
 
     def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, with what its pictures show that have no alternative text."""
+        """The same, with what its images show that have no alternative text."""
         pptx = optional("pptx", "office", "reading PowerPoint files")
         Archive.checked(data, self.limits, "PowerPoint")
         try:
@@ -59,13 +59,13 @@ class SlidesFormat(Format):
                 if slide._element.get("show") != "0":
                     title = _slide(writer, slide, number, shown)
                     first_title = first_title or title
-            details = office_details(presentation.core_properties)
+            metadata = office_metadata(presentation.core_properties)
         except Exception as error:
             raise _not_read(error) from None
         if not writer.outline.blocks and not (shown and shown.unknown):
-            raise FormatError("its slides hold no text", remedy="exclude it; are they pictures?")
-        own = str(details.pop("title", ""))
-        return writer.parsed(own or first_title or file_name, details)
+            raise FormatError("its slides hold no text", remedy="exclude it; are they images?")
+        stated_title = str(metadata.pop("title", ""))
+        return writer.parsed(stated_title or first_title or file_name, metadata)
 
 
 def _not_read(error: Exception) -> FormatError:
@@ -74,29 +74,29 @@ def _not_read(error: Exception) -> FormatError:
 
 def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> str:
     """Write a slide; its title."""
-    place: dict[str, Any] = {"part": f"slide {number}"}
+    location: dict[str, Any] = {"part": f"slide {number}"}
     title = slide.shapes.title
     words = " ".join(title.text_frame.text.split()) if title is not None else ""
     writer.outline.close()
     if words:
-        writer.block(BlockKind.HEADING, words, level=1, **place)
+        writer.block(BlockKind.HEADING, words, level=1, **location)
     for shape in _shapes(slide.shapes):
         if title is not None and shape.shape_id == title.shape_id:
             continue
         if getattr(shape, "has_table", False) and shape.has_table:
             rows = [[cell.text_frame.text for cell in row.cells] for row in shape.table.rows]
-            writer.table(rows, **place)
+            writer.table(rows, **location)
             writer.put("\n")
-        elif shape.shape_type == _PICTURE:
+        elif shape.shape_type == _IMAGE:
             described = alternative(shape._element.nvPicPr.cNvPr.get("descr", ""))
             if described:
-                writer.block(BlockKind.PARAGRAPH, described, **place)
-            elif shown is not None and (picture := _picture(shape)) is not None:
-                shown.write(writer, *picture, **place)
+                writer.block(BlockKind.PARAGRAPH, described, **location)
+            elif shown is not None and (image := _image(shape)) is not None:
+                shown.write(writer, *image, **location)
         elif shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = " ".join("".join(run.text for run in paragraph.runs).split())
-                writer.block(BlockKind.ITEM, text, level=paragraph.level + 1, **place)
+                writer.block(BlockKind.ITEM, text, level=paragraph.level + 1, **location)
     if slide.has_notes_slide and slide.notes_slide.notes_text_frame is not None:
         for line in slide.notes_slide.notes_text_frame.text.splitlines():
             writer.block(
@@ -105,8 +105,8 @@ def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> 
     return words
 
 
-def _picture(shape: Any) -> tuple[bytes, tuple[int, int]] | None:
-    """The bytes of a picture and its size in dots; None if it is only linked, or damaged."""
+def _image(shape: Any) -> tuple[bytes, tuple[int, int]] | None:
+    """The bytes of an image and its size in dots; None if it is only linked, or damaged."""
     with suppress(Exception):
         return shape.image.blob, shape.image.size
     return None

@@ -67,12 +67,12 @@ class SubtitleFormat(Format):
         if not writer.outline.blocks:
             raise FormatError("the cues hold no words", remedy="exclude it")
         speakers = list(dict.fromkeys(cue.speaker for cue in cues if cue.speaker))
-        details = {"speakers": speakers} if speakers else {}
+        metadata = {"speakers": speakers} if speakers else {}
         return Parsed(
             "".join(writer.out),
             tuple(writer.outline.blocks),
             file_name.rpartition(".")[0] or file_name,
-            details,
+            metadata,
             Origin(tuple(writer.runs)),
             tuple(writer.marks),
         )

@@ -12,7 +12,7 @@ from ...core import BlockKind, FormatError, Parsed, optional
 from ...platform.archives import Archive
 from .format import Format
 from .image_text import Shown, alternative
-from .properties import office_details
+from .properties import office_metadata
 from .writing import TextWriter
 
 _HEADING = re.compile(r"heading (\d)", re.IGNORECASE)
@@ -27,7 +27,7 @@ class WordFormat(Format):
 
     Paragraphs of the heading styles are headings. Text that was deleted under
     change tracking is left out, text that was inserted is in; headers, footers,
-    notes and comments are left out. The alternative text of a picture belongs to its
+    notes and comments are left out. The alternative text of an image belongs to its
     paragraph. Macros are never run.
 
     References
@@ -38,14 +38,14 @@ class WordFormat(Format):
     name = "word"
     version = 3
     suffixes = (".docx",)
-    pictured = True
+    imaged = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text and blocks of a Word document."""
         return self.read_with(data, file_name, None)
 
     def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, with what its pictures show that have no alternative text."""
+        """The same, with what its images show that have no alternative text."""
         docx = optional("docx", "office", "reading Word files")
         names = Archive.checked(data, self.limits, "Word")
         try:
@@ -55,15 +55,15 @@ class WordFormat(Format):
         writer = TextWriter()
         try:
             _body(writer, document, docx.table.Table, shown)
-            details = office_details(document.core_properties)
+            metadata = office_metadata(document.core_properties)
         except Exception as error:
             raise _not_read(error) from None
         if not writer.outline.blocks and not (shown and shown.unknown):
-            raise FormatError("it holds no text", remedy="exclude it; are its pages pictures?")
+            raise FormatError("it holds no text", remedy="exclude it; are its pages images?")
         if any(name.endswith("vbaProject.bin") for name in names):
-            details["macros"] = True
-        title = str(details.pop("title", "")) or writer.first_heading() or file_name
-        return writer.parsed(title, details)
+            metadata["macros"] = True
+        title = str(metadata.pop("title", "")) or writer.first_heading() or file_name
+        return writer.parsed(title, metadata)
 
 
 def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -> None:
@@ -77,7 +77,7 @@ def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -
             paragraphs += 1
             _paragraph(writer, one, paragraphs)
             if shown is not None:
-                for blob, size in _pictures(document, one._p):
+                for blob, size in _images(document, one._p):
                     shown.write(writer, blob, size, part=f"paragraph {paragraphs}")
 
 
@@ -93,16 +93,16 @@ def _paragraph(writer: TextWriter, paragraph: Any, number: int) -> None:
     words = " ".join(filter(None, (_words(paragraph._p).strip(), *_alternatives(paragraph._p))))
     if not words:
         return
-    place: dict[str, Any] = {"part": f"paragraph {number}"}
+    location: dict[str, Any] = {"part": f"paragraph {number}"}
     style = (paragraph.style.name if paragraph.style is not None else "") or ""
     heading = _HEADING.match(style)
     if heading or style == "Title":
         level = int(heading[1]) + 1 if heading else 1
-        writer.block(BlockKind.HEADING, words, level=level, **place)
+        writer.block(BlockKind.HEADING, words, level=level, **location)
     elif "List" in style or paragraph._p.find(f"{_W}pPr/{_W}numPr") is not None:
-        writer.block(BlockKind.ITEM, words, level=1, **place)
+        writer.block(BlockKind.ITEM, words, level=1, **location)
     else:
-        writer.block(BlockKind.PARAGRAPH, words, **place)
+        writer.block(BlockKind.PARAGRAPH, words, **location)
 
 
 def _words(element: Any) -> str:
@@ -115,21 +115,21 @@ def _words(element: Any) -> str:
 
 
 def _alternatives(element: Any) -> list[str]:
-    """What the pictures of a paragraph are said to show."""
+    """What the images of a paragraph are said to show."""
     found = (one.get("descr", "") for one in element.iter(f"{_DRAWING}docPr"))
     return [words for one in found if (words := alternative(one))]
 
 
-def _pictures(document: Any, element: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
-    """The pictures of a paragraph without an alternative text, and their sizes in dots."""
+def _images(document: Any, element: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
+    """The images of a paragraph without an alternative text, and their sizes in dots."""
     for drawing in element.iter(f"{_W}drawing"):
         if _alternatives(drawing):
             continue
-        for picture in drawing.iter(f"{_MAIN}blip"):
-            part = document.part.related_parts.get(picture.get(f"{_RELATION}embed", ""))
+        for image in drawing.iter(f"{_MAIN}blip"):
+            part = document.part.related_parts.get(image.get(f"{_RELATION}embed", ""))
             with suppress(Exception):  # drawn in a way that nothing here can measure
-                image = part.image
-                yield part.blob, (image.px_width, image.px_height)
+                bitmap = part.image
+                yield part.blob, (bitmap.px_width, bitmap.px_height)
 
 
 def _rows(table: Any) -> list[list[str]]:

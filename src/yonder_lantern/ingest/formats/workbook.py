@@ -9,7 +9,7 @@ from ...core import BlockKind, FormatError, Parsed
 from ...platform.archives import open_workbook
 from ...text import cell_words
 from .format import Format
-from .properties import office_details
+from .properties import office_metadata
 from .writing import TextWriter
 
 
@@ -40,19 +40,19 @@ class WorkbookFormat(Format):
                 rows = [_filled(row) for row in sheet.iter_rows(values_only=True)]
                 if any(any(row) for row in rows):
                     writer.outline.close()
-                    place: dict[str, Any] = {"part": f"sheet {sheet.title}"}
-                    writer.block(BlockKind.HEADING, sheet.title, level=1, **place)
-                    writer.table(trimmed(rows), **place)
+                    location: dict[str, Any] = {"part": f"sheet {sheet.title}"}
+                    writer.block(BlockKind.HEADING, sheet.title, level=1, **location)
+                    writer.table(trimmed(rows), **location)
                     writer.put("\n")
         except Exception as error:
             raise FormatError(f"a sheet is damaged: {error}", remedy="save it anew") from None
         if not writer.outline.blocks:
             raise FormatError("its sheets are empty", remedy="exclude it")
-        details = office_details(book.properties)
+        metadata = office_metadata(book.properties)
         if any(name.endswith("vbaProject.bin") for name in names):
-            details["macros"] = True
-        title = str(details.pop("title", "")) or file_name.rpartition(".")[0]
-        return writer.parsed(title, details)
+            metadata["macros"] = True
+        title = str(metadata.pop("title", "")) or file_name.rpartition(".")[0]
+        return writer.parsed(title, metadata)
 
 
 def _filled(row: Sequence[Any]) -> list[str]:

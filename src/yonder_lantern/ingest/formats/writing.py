@@ -43,10 +43,10 @@ class TextWriter:
         self._differences.append(Difference(self.length, self.length + len(words), original))
         self.put(words)
 
-    def mark(self, start: int, **place: Any) -> None:
+    def mark(self, start: int, **location: Any) -> None:
         """Say where everything from ``start`` on is in the original: see `Mark`."""
         if start < self.length:
-            self._marks.append(Mark(start, self.length, **place))
+            self._marks.append(Mark(start, self.length, **location))
 
     def end(self, kind: BlockKind, start: int, *, level: int = 0, header: int = -1) -> int:
         """End the block that began at ``start``; what `Outline.add` gives."""
@@ -60,16 +60,16 @@ class TextWriter:
         return added
 
     def block(
-        self, kind: BlockKind, words: str, *, level: int = 0, header: int = -1, **place: Any
+        self, kind: BlockKind, words: str, *, level: int = 0, header: int = -1, **location: Any
     ) -> int:
         """Add a whole block."""
         start = self.length
         self.put(words)
-        if place:
-            self.mark(start, **place)
+        if location:
+            self.mark(start, **location)
         return self.end(kind, start, level=level, header=header)
 
-    def table(self, rows: list[list[str]], *, first_row: int = 1, **place: Any) -> None:
+    def table(self, rows: list[list[str]], *, first_row: int = 1, **location: Any) -> None:
         """Add a table, its first row as the header row; empty rows are passed over."""
         header = -1
         for number, cells in enumerate(rows, first_row):
@@ -77,10 +77,10 @@ class TextWriter:
             if not words.strip(" |"):
                 continue
             kind = BlockKind.ROW if header >= 0 else BlockKind.HEADER_ROW
-            added = self.block(kind, words, header=header, row=number, **place)
+            added = self.block(kind, words, header=header, row=number, **location)
             header = added if kind is BlockKind.HEADER_ROW else header
 
-    def graft(self, parsed: Parsed, /, *, lined: bool = False, **place: Any) -> None:
+    def graft(self, parsed: Parsed, /, *, lined: bool = False, **location: Any) -> None:
         """Add the text and outline of a part that another format has read.
 
         Its headings stay at their levels. ``place`` is said of every block in it;
@@ -114,12 +114,12 @@ class TextWriter:
             line += parsed.text.count("\n", at, block.start)
             last = line + parsed.text.count("\n", block.start, block.end)
             lines = (line, last) if lined else None
-            own = Mark(block.start + offset, block.end + offset, lines=lines, **place)
-            if not self._marks or self._marks[-1].end <= own.start:
-                self._marks.append(own)
+            moved_mark = Mark(block.start + offset, block.end + offset, lines=lines, **location)
+            if not self._marks or self._marks[-1].end <= moved_mark.start:
+                self._marks.append(moved_mark)
             at = block.start
         for mark in parsed.marks:
-            moved = replace(mark, start=mark.start + offset, end=mark.end + offset, **place)
+            moved = replace(mark, start=mark.start + offset, end=mark.end + offset, **location)
             self._marks.append(moved)
         self.put(parsed.text.rstrip("\n"))
         self.put("\n\n")
@@ -131,13 +131,13 @@ class TextWriter:
                 return "".join(self._out)[block.start : block.end]
         return ""
 
-    def parsed(self, title: str, details: dict[str, Any] | None = None) -> Parsed:
+    def parsed(self, title: str, metadata: dict[str, Any] | None = None) -> Parsed:
         """Everything written."""
         return Parsed(
             "".join(self._out),
             tuple(self.outline.blocks),
             title,
-            details or {},
+            metadata or {},
             Origin(tuple(self._runs), tuple(self._differences)),
             tuple(self._marks),
         )

@@ -4,7 +4,7 @@ In: a `Document` and two sizes in tokens. Out: `Passage` spans in reading order.
 This package knows nothing of the index, of vectors or of questions.
 """
 
-from .context_header import lead_of
+from .context_header import context_header
 from .cut import cut
 
-__all__ = ["cut", "lead_of"]
+__all__ = ["context_header", "cut"]

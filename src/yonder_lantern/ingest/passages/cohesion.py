@@ -17,7 +17,7 @@ import numpy as np
 from ...platform.storage import Array
 from ...text import Analyser
 
-_AROUND = 3  # sentences on either side of a gap that are compared
+_CONTEXT_SIZE = 3  # sentences on either side of a gap that are compared
 
 SentenceVectors = Callable[[Sequence[str]], Array]  # sums that can be added: (texts, dimensions)
 
@@ -62,12 +62,17 @@ def gap_depths(
     counts = [Counter(analyser.terms(text)) for text in texts]
     alike = []
     for gap in range(1, len(counts)):
-        before = sum(counts[max(0, gap - _AROUND) : gap], Counter())
-        after = sum(counts[gap : gap + _AROUND], Counter())
+        before = sum(counts[max(0, gap - _CONTEXT_SIZE) : gap], Counter())
+        after = sum(counts[gap : gap + _CONTEXT_SIZE], Counter())
         alike.append(_cosine(before, after))
     if vectors is not None:
-        alike = [own + more for own, more in zip(alike, _near(vectors(texts)), strict=True)]
-    return [_peak(alike, gap, -1) + _peak(alike, gap, 1) - 2 * own for gap, own in enumerate(alike)]
+        alike = [
+            likeness + more for likeness, more in zip(alike, _near(vectors(texts)), strict=True)
+        ]
+    return [
+        _peak(alike, gap, -1) + _peak(alike, gap, 1) - 2 * likeness
+        for gap, likeness in enumerate(alike)
+    ]
 
 
 def _peak(alike: Sequence[float], gap: int, step: int) -> float:
@@ -84,8 +89,8 @@ def _near(vectors: Array) -> list[float]:
     """The cosine of the vectors before and after each gap."""
     sums = np.concatenate([np.zeros((1, vectors.shape[1])), np.cumsum(vectors, axis=0)])
     gaps = np.arange(1, len(vectors))
-    before = sums[gaps] - sums[np.maximum(gaps - _AROUND, 0)]
-    after = sums[np.minimum(gaps + _AROUND, len(vectors))] - sums[gaps]
+    before = sums[gaps] - sums[np.maximum(gaps - _CONTEXT_SIZE, 0)]
+    after = sums[np.minimum(gaps + _CONTEXT_SIZE, len(vectors))] - sums[gaps]
     lengths = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
     found: list[float] = ((before * after).sum(axis=1) / np.maximum(lengths, 1e-12)).tolist()
     return found

@@ -11,7 +11,7 @@ _HASH = re.compile(
 )  # a name that no person gave
 
 
-def lead_of(document: Document, block: int, start: int) -> str:
+def context_header(document: Document, block: int, start: int) -> str:
     """Title, headings and, inside a table, its header row, inside code, its first line.
 
     Parameters
@@ -29,12 +29,12 @@ def lead_of(document: Document, block: int, start: int) -> str:
     if trail:
         lines.append(" > ".join(trail))
     if 0 <= block < len(document.blocks):
-        own = document.blocks[block]
-        if own.kind is BlockKind.ROW and own.header >= 0:
-            header = document.blocks[own.header]
+        this = document.blocks[block]
+        if this.kind is BlockKind.ROW and this.header >= 0:
+            header = document.blocks[this.header]
             lines.append(document.text[header.start : header.end])
-        elif own.kind is BlockKind.CODE and start > own.start:
-            first = document.text[own.start : own.end].split("\n", 1)[0].strip()
+        elif this.kind is BlockKind.CODE and start > this.start:
+            first = document.text[this.start : this.end].split("\n", 1)[0].strip()
             if first and not first.startswith(("```", "~~~")):
                 lines.append(first)
     return "\n".join(lines)

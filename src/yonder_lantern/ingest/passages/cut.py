@@ -17,7 +17,7 @@ _HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW)
 _SECTION_FULL_ENOUGH = 0.5  # a passage this full is closed when a new section begins
 _SUBJECT_FULL_ENOUGH = 0.33  # and one this full where the subject changes, if that is asked for
 _GAPS_TO_JUDGE = 4  # gaps from which it can be said which are deep
-_MOST_TIMES = 4  # a line, row or sentence may alone be so many times the limit
+_MAX_TIMES = 4  # a line, row or sentence may alone be so many times the limit
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +36,7 @@ class _Sizes:
     """What fits, and how sizes are counted."""
 
     tokens: int
-    most: int
+    max_tokens: int
     count: Callable[[int, int], int]
     starts: Sequence[int]
 
@@ -46,8 +46,8 @@ def cut(
     *,
     tokens: int,
     overlap: int,
-    most: int = 0,
-    by: Literal["structure", "meaning"] = "structure",
+    max_tokens: int = 0,
+    boundaries: Literal["structure", "meaning"] = "structure",
     vectors: SentenceVectors | None = None,
 ) -> list[Passage]:
     """Cut a document into passages of about ``tokens`` words and marks.
@@ -56,7 +56,7 @@ def cut(
     code blocks are divided only when one alone is over the limit: a paragraph or
     item between sentences, code between lines. A table row, a line of code and a
     sentence are divided, between words, only where one alone is longer than
-    ``most``; such passages say so. A new section closes a passage that is at least
+    ``max_tokens``; such passages say so. A new section closes a passage that is at least
     half full. Within a section, a passage begins with up to ``overlap`` tokens of
     whole units of the one before.
 
@@ -67,9 +67,9 @@ def cut(
         The limit, in words and punctuation marks.
     overlap : int
         How much is repeated, at most half of ``tokens``.
-    most : int
+    max_tokens : int
         What no passage is longer than, overlap included; 0 for four times ``tokens``.
-    by : {"structure", "meaning"}
+    boundaries : {"structure", "meaning"}
         With ``meaning``, a passage also ends where the sentences on both sides
         speak of different things, see `gap_depths`.
     vectors : callable, optional
@@ -85,14 +85,18 @@ def cut(
     def count(start: int, end: int) -> int:
         return bisect.bisect_left(starts, end) - bisect.bisect_left(starts, start)
 
-    most = max(most or _MOST_TIMES * tokens, tokens)
-    units = _units(document, _Sizes(tokens, most, count, starts), sentences_alone=by == "meaning")
-    depths = _depths(document, units, vectors) if by == "meaning" else {}
+    max_tokens = max(max_tokens or _MAX_TIMES * tokens, tokens)
+    units = _units(
+        document, _Sizes(tokens, max_tokens, count, starts), sentences_alone=boundaries == "meaning"
+    )
+    depths = _depths(document, units, vectors) if boundaries == "meaning" else {}
     deep = _deep(depths)
     passages: list[Passage] = []
 
     def close(stop: int) -> None:
-        passages.append(_passage(document, units, passages, first, stop, overlap, most, count))
+        passages.append(
+            _passage(document, units, passages, first, stop, overlap, max_tokens, count)
+        )
 
     first = 0  # the first unit of the passage being filled
     for at, unit in enumerate(units):
@@ -104,14 +108,19 @@ def cut(
         ripe = opens and filled >= _SECTION_FULL_ENOUGH * tokens
         parts = at in deep and filled >= _SUBJECT_FULL_ENOUGH * tokens
         stop = _before_headings(document, units, first, at)
-        if full and stop == first and count(units[first].start, unit.end) > most:
+        if full and stop == first and count(units[first].start, unit.end) > max_tokens:
             stop = at  # a heading is parted from a line or row that alone fills a passage
         if (full or ripe or parts) and stop > first:
             close(stop)
             first = stop
     left = units[first:]
     only_headings = all(document.blocks[u.block].kind in _HEADINGS for u in left)
-    if passages and left and only_headings and count(passages[-1].start, left[-1].end) <= most:
+    if (
+        passages
+        and left
+        and only_headings
+        and count(passages[-1].start, left[-1].end) <= max_tokens
+    ):
         last = passages.pop()  # a signature, say: not worth a passage of its own
         end = left[-1].end
         size = count(last.start, end)
@@ -170,12 +179,12 @@ def _passage(
     first: int,
     stop: int,
     overlap: int,
-    most: int,
+    max_tokens: int,
     count: Callable[[int, int], int],
 ) -> Passage:
     start = units[first].start
     end = units[stop - 1].end
-    overlap = min(overlap, most - count(start, end))
+    overlap = min(overlap, max_tokens - count(start, end))
     opens_section = document.blocks[units[first].block].kind is BlockKind.HEADING
     if passages and overlap > 0 and not opens_section and not units[first].inside:
         start = _overlap_start(document, units, first, overlap, passages[-1].start, count)
@@ -220,17 +229,17 @@ def _units(document: Document, sizes: _Sizes, *, sentences_alone: bool) -> list[
             continue
         limit = 0 if prose and sentences_alone else sizes.tokens
         for start, end in _divide(document, block, limit, sizes.count):
-            own = sizes.count(start, end)
-            if own <= sizes.most:
-                units.append(_Unit(start, end, index, own))
+            tokens_here = sizes.count(start, end)
+            if tokens_here <= sizes.max_tokens:
+                units.append(_Unit(start, end, index, tokens_here))
             else:
-                units.extend(_forced(start, end, index, own, sizes))
+                units.extend(_forced(start, end, index, tokens_here, sizes))
     return units
 
 
 def _forced(start: int, end: int, index: int, size: int, sizes: _Sizes) -> list[_Unit]:
     """A line, row or sentence that alone is too long, divided between words."""
-    parts = -(-size // sizes.most)
+    parts = -(-size // sizes.max_tokens)
     at = bisect.bisect_left(sizes.starts, start)
     bounds = [start, *(sizes.starts[at + size * part // parts] for part in range(1, parts)), end]
     return [

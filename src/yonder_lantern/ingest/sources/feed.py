@@ -13,12 +13,12 @@ from datetime import UTC, datetime
 from functools import partial
 from typing import Any
 
-from ...core import FormatError, Item, OutsideError, SourceError, Stamp, YonderError, optional
+from ...core import FormatError, Item, ServiceError, SourceError, Stamp, YonderError, optional
 from ...platform.http import Client
 from ...settings import FeedSettings, parted, without_password
 from .local import read_within
-from .service_cache import Copy, Kept, conditions_of, read_later
-from .source import Surroundings, fail_with
+from .service_cache import Copy, ServiceCache, conditions_of, read_later
+from .source import SourceContext, fail_with
 
 _STORE = "entries"
 _REPLY = "(the feed itself)"
@@ -32,7 +32,7 @@ class Entry:
     id: str
     title: str
     content: str
-    details: dict[str, Any] = field(default_factory=dict)
+    metadata: dict[str, Any] = field(default_factory=dict)
 
 
 class FeedSource:
@@ -46,9 +46,9 @@ class FeedSource:
     RFC 4287, The Atom syndication format. RSS 2.0 specification. JSON Feed 1.1.
     """
 
-    def __init__(self, settings: FeedSettings, around: Surroundings) -> None:
+    def __init__(self, settings: FeedSettings, context: SourceContext) -> None:
         self._settings = settings
-        self._around = around
+        self._context = context
         self._where = f"[[source]] {settings.name!r}, feed = {without_password(settings.feed)!r}"
         self._remote = "://" in settings.feed
         self._address = parted(settings.feed)[0]
@@ -56,12 +56,12 @@ class FeedSource:
     def check(self) -> None:
         """Raise a `SourceError` when the file of the feed does not exist."""
         optional("feedparser", "web", "reading a feed")
-        if not self._remote and not (self._around.desk / self._settings.feed).is_file():
+        if not self._remote and not (self._context.desk / self._settings.feed).is_file():
             raise SourceError("the feed's file does not exist", self._where, "mend the path")
 
     def items(self) -> Iterator[Item]:
         """The entries, newest first as the feed has them, then those kept, by key."""
-        with Kept(self._around.state, _STORE) as kept:
+        with ServiceCache(self._context.state, _STORE) as kept:
             entries = self._entries(kept)
             now = []
             for key, entry in entries:
@@ -69,7 +69,7 @@ class FeedSource:
                     yield self._failing(key, entry)
                     continue
                 page = as_page(entry)
-                copy = Copy(page, {"hash": hashlib.sha256(page).hexdigest(), **entry.details})
+                copy = Copy(page, {"hash": hashlib.sha256(page).hexdigest(), **entry.metadata})
                 before = kept.get(key)
                 if before is None or before.about != copy.about:
                     kept.put(key, copy)
@@ -90,19 +90,19 @@ class FeedSource:
         )
 
     def _item(self, key: str, about: dict[str, Any], size: int) -> Item:
-        details = {name: value for name, value in about.items() if name != "hash"}
-        mark = about["hash"] + hashlib.sha256(json.dumps(details).encode()).hexdigest()[:16]
+        metadata = {name: value for name, value in about.items() if name != "hash"}
+        mark = about["hash"] + hashlib.sha256(json.dumps(metadata).encode()).hexdigest()[:16]
         return Item(
             self._settings.name,
             key,
-            partial(read_later, self._around.state, _STORE, key),
+            partial(read_later, self._context.state, _STORE, key),
             Stamp(size, 0, mark),
             frozenset(self._settings.audience),
-            details,
+            metadata,
             "entry.html",
         )
 
-    def _entries(self, kept: Kept) -> list[tuple[str, Entry | YonderError]]:
+    def _entries(self, kept: ServiceCache) -> list[tuple[str, Entry | YonderError]]:
         entries = read_feed(self._fetch(kept), self._where)
         found: dict[str, Entry | YonderError] = {}
         for number, entry in enumerate(entries, 1):
@@ -115,25 +115,25 @@ class FeedSource:
             found.setdefault(key, entry)
         return list(found.items())
 
-    def _fetch(self, kept: Kept) -> bytes:
+    def _fetch(self, kept: ServiceCache) -> bytes:
         if not self._remote:
-            path = self._around.desk / self._settings.feed
-            return read_within(path, self._around.limits, self._where)
+            path = self._context.desk / self._settings.feed
+            return read_within(path, self._context.limits, self._where)
         before = kept.get(_REPLY)
         if before is not None and before.about.get("address") != self._address:
             before = None
         with Client(
             private_hosts=self._settings.private_hosts,
-            total=self._around.limits.seconds,
-            most_bytes=self._around.limits.bytes,
-            own=(self._settings.feed,),
-            cancel=self._around.cancel,
+            total=self._context.limits.seconds,
+            most_bytes=self._context.limits.bytes,
+            holders=(self._settings.feed,),
+            cancel=self._context.cancel,
         ) as client:
             reply = client.get(self._settings.feed, conditions_of(before))
         if reply.status == 304 and before is not None:
             return before.body
         if reply.status != 200:
-            raise OutsideError(
+            raise ServiceError(
                 f"the server answers with status {reply.status}",
                 self._where,
                 "mend the address, or try again later",
@@ -183,20 +183,20 @@ def _made(make: Callable[[Any], Entry], one: Any) -> Entry | YonderError:
 def _entry(one: Any) -> Entry:
     contents = [part.value for part in one.get("content", []) if part.get("value")]
     content = contents[0] if contents else one.get("summary", "")
-    details: dict[str, Any] = {}
+    metadata: dict[str, Any] = {}
     for name in ("published", "updated"):
         moment = dict.get(one, f"{name}_parsed")  # not its own: that takes the one for the other
         if moment:
-            details[name] = datetime.fromtimestamp(timegm(moment), UTC).isoformat()
+            metadata[name] = datetime.fromtimestamp(timegm(moment), UTC).isoformat()
     if one.get("link"):
-        details["address"] = one["link"]
+        metadata["address"] = one["link"]
     if one.get("author"):
-        details["author"] = one["author"]
+        metadata["author"] = one["author"]
     tags = [tag.get("term") for tag in one.get("tags", []) if tag.get("term")]
     if tags:
-        details["tags"] = tags
+        metadata["tags"] = tags
     title = " ".join(html.unescape(re.sub(r"<[^>]+>", "", one.get("title", ""))).split())
-    return Entry(str(one.get("id") or one["link"]), title, content, details)
+    return Entry(str(one.get("id") or one["link"]), title, content, metadata)
 
 
 def _json_feed(data: bytes, where: str) -> list[Entry | YonderError]:
@@ -211,7 +211,7 @@ def _json_feed(data: bytes, where: str) -> list[Entry | YonderError]:
 
 
 def _json_entry(one: Any) -> Entry:
-    details = {
+    metadata = {
         name: one[key]
         for key, name in (
             ("date_published", "published"),
@@ -224,7 +224,7 @@ def _json_entry(one: Any) -> Entry:
     text = html.escape(str(one.get("content_text") or one.get("summary") or ""))
     paragraphs = "".join(f"<p>{part}</p>\n" for part in text.split("\n\n") if part.strip())
     content = str(one.get("content_html") or paragraphs)
-    return Entry(str(one["id"]), str(one.get("title", "")), content, details)
+    return Entry(str(one["id"]), str(one.get("title", "")), content, metadata)
 
 
 def as_page(entry: Entry) -> bytes:

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from ...core import Item, SourceError, Stamp
 from ...settings import FolderSettings
-from .source import Surroundings
+from .source import SourceContext
 
 # Kept out whatever the patterns say: these hold secrets far more often than facts.
 _SECRETS = re.compile(
@@ -52,11 +52,11 @@ class FolderSource:
         self._wanted = Patterns(include, exclude)
 
     @classmethod
-    def open(cls, settings: FolderSettings, around: Surroundings) -> FolderSource:
+    def open(cls, settings: FolderSettings, context: SourceContext) -> FolderSource:
         """The source of a ``[[source]]`` section with a ``folder``."""
         return cls(
             settings.name,
-            around.desk / settings.folder,
+            context.desk / settings.folder,
             include=settings.include,
             exclude=settings.exclude,
             audience=frozenset(settings.audience),
@@ -153,7 +153,7 @@ class Patterns:
     Examples
     --------
     >>> wanted = Patterns(["docs/**"], ["**/*.tmp"])
-    >>> [wanted(path) for path in ("docs/a.md", "docs/a.tmp", "docs/id_rsa", "a.md")]
+    >>> [answer_type(path) for path in ("docs/a.md", "docs/a.tmp", "docs/id_rsa", "a.md")]
     [True, False, False, False]
     """
 

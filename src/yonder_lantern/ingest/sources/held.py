@@ -35,7 +35,7 @@ class HeldItem:
 
     key: str
     data: str | bytes
-    details: Mapping[str, Any] = field(default_factory=dict)
+    metadata: Mapping[str, Any] = field(default_factory=dict)
     file_name: str = ""
 
     @property
@@ -63,13 +63,13 @@ class HeldSource:
         """The documents, ordered by key."""
         for key, held in sorted(self._items.items()):
             data = held.data if isinstance(held.data, bytes) else held.data.encode("utf-8")
-            mark = hashlib.sha256(data + repr(sorted(held.details.items())).encode()).hexdigest()
+            mark = hashlib.sha256(data + repr(sorted(held.metadata.items())).encode()).hexdigest()
             yield Item(
                 self.name,
                 key,
                 partial(bytes, data),
                 Stamp(len(data), 0, mark),
                 self.audience,
-                dict(held.details),
+                dict(held.metadata),
                 held.format_name,
             )

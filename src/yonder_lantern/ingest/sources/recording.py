@@ -11,10 +11,10 @@ from pathlib import Path
 
 from ...core import FormatError, Item, Money, SettingsError, Stamp, YonderError, optional
 from ...platform.services import Segment, transcribe
-from ...settings import FolderSettings, OutsideSettings, RecordingSettings
+from ...settings import FolderSettings, RecordingSettings, ServiceSettings
 from .folder import FolderSource
-from .service_cache import Copy, Kept
-from .source import Surroundings
+from .service_cache import Copy, ServiceCache
+from .source import SourceContext
 
 SUFFIXES = frozenset(".wav .mp3 .m4a .ogg .oga .opus .flac .aac .mp4 .m4v .mov .mkv .webm".split())
 _SUBTITLES = (".vtt", ".srt")
@@ -29,9 +29,9 @@ class RecordingSource:
     names, once: what comes back is kept by the recording's own hash.
     """
 
-    def __init__(self, settings: RecordingSettings, around: Surroundings) -> None:
+    def __init__(self, settings: RecordingSettings, context: SourceContext) -> None:
         self._settings = settings
-        self._around = around
+        self._context = context
         self._where = f"[[source]] {settings.name!r}"
         self._files = FolderSource.open(
             FolderSettings(
@@ -41,7 +41,7 @@ class RecordingSource:
                 exclude=settings.exclude,
                 audience=settings.audience,
             ),
-            around,
+            context,
         )
 
     def check(self) -> None:
@@ -49,18 +49,18 @@ class RecordingSource:
         self._files.check()
         self._service()
 
-    def _service(self) -> OutsideSettings | None:
+    def _service(self) -> ServiceSettings | None:
         name = self._settings.transcription
         if not name:
             return None
-        if name not in self._around.services:
-            known = ", ".join(sorted(self._around.services)) or "none yet"
+        if name not in self._context.services:
+            known = ", ".join(sorted(self._context.services)) or "none yet"
             raise SettingsError(
                 f"there is no service {name!r}",
                 f"{self._where}, transcription",
-                f"describe it as [outside.{name}]; known: {known}",
+                f"describe it as [service.{name}]; known: {known}",
             )
-        return self._around.services[name]
+        return self._context.services[name]
 
     def items(self) -> Iterator[Item]:
         """The recordings, ordered by path."""
@@ -120,17 +120,17 @@ class RecordingSource:
             seconds=seconds,
         )
 
-    def _known(self, path: Path, service: OutsideSettings) -> bool:
-        with Kept(self._around.state, _STORE) as kept:
+    def _known(self, path: Path, service: ServiceSettings) -> bool:
+        with ServiceCache(self._context.state, _STORE) as kept:
             return kept.get(self._name(path, service)) is not None
 
-    def _name(self, path: Path, service: OutsideSettings) -> str:
+    def _name(self, path: Path, service: ServiceSettings) -> str:
         """What a transcript is kept under: the recording, and what was asked about it."""
         asked = [service.address, service.fields, self._settings.likely_words]
         text = json.dumps(asked, sort_keys=True)
         status = path.stat()
         seen = f"{path} {status.st_size} {status.st_mtime_ns} {text}"  # not hashed again and again
-        with Kept(self._around.state, _STORE) as kept:
+        with ServiceCache(self._context.state, _STORE) as kept:
             known = kept.get(seen)
             if known is not None:
                 return str(known.about["name"])
@@ -141,14 +141,14 @@ class RecordingSource:
             kept.put(seen, Copy(b"", {"name": digest.hexdigest()}))
         return digest.hexdigest()
 
-    def _transcript(self, path: Path, service: OutsideSettings | None) -> bytes:
+    def _transcript(self, path: Path, service: ServiceSettings | None) -> bytes:
         if service is None:
             raise FormatError(
                 "it has no subtitles beside it, and its source names no transcription",
                 remedy=f"put {path.stem}.vtt beside it, or set `transcription`",
             )
         name = self._name(path, service)
-        with Kept(self._around.state, _STORE) as kept:
+        with ServiceCache(self._context.state, _STORE) as kept:
             known = kept.get(name)
             if known is not None:
                 return known.body
@@ -157,7 +157,7 @@ class RecordingSource:
                 path.read_bytes(),
                 path.name,
                 likely_words=self._settings.likely_words,
-                cancel=self._around.cancel,
+                cancel=self._context.cancel,
             )
             data = as_subtitles(segments)
             kept.put(name, Copy(data, {"recording": path.name}))

@@ -15,7 +15,7 @@ from ...platform.storage import private_folder, write_bytes
 from ...settings import RepositorySettings, without_password
 from .folder import Patterns
 from .git import Git
-from .source import Surroundings
+from .source import SourceContext
 from .tree_outline import tree_outline
 
 _SECONDS = 1800.0
@@ -44,33 +44,37 @@ class RepositorySource:
     Git documentation: git-fetch, git-sparse-checkout, partial clone.
     """
 
-    def __init__(self, settings: RepositorySettings, around: Surroundings) -> None:
+    def __init__(self, settings: RepositorySettings, context: SourceContext) -> None:
         self._settings = settings
-        self._around = around
-        self._copy = around.state / "copy"
+        self._context = context
+        self._copy = context.state / "copy"
         shown = without_password(settings.repository)
         self._where = f"[[source]] {settings.name!r}, repository = {shown!r}"
         self._shown = without_password(self.address)
         remote = (self._shown, self.address)
-        self._git = Git(self._copy, self._where, _SECONDS, around.cancel, remote)
+        self._git = Git(self._copy, self._where, _SECONDS, context.cancel, remote)
         self._wanted = Patterns(settings.include, settings.exclude)
         self._below = settings.below.strip("/")
 
     @property
     def address(self) -> str:
         """The repository's address, as git takes it."""
-        own = self._settings.repository
-        local = self._around.desk / own
-        if "://" not in own and local.exists():
+        repository = self._settings.repository
+        local = self._context.desk / repository
+        if "://" not in repository and local.exists():
             return local.resolve().as_uri()
-        return own
+        return repository
 
     def check(self) -> None:
         """Raise a `SourceError` when the address cannot be one."""
-        own = self._settings.repository
-        if own.startswith("-") or self._settings.at.startswith("-"):
+        repository = self._settings.repository
+        if repository.startswith("-") or self._settings.at.startswith("-"):
             raise SourceError("this is an option, not an address", self._where, "mend it")
-        if "://" not in own and ":" not in own and not (self._around.desk / own).exists():
+        if (
+            "://" not in repository
+            and ":" not in repository
+            and not (self._context.desk / repository).exists()
+        ):
             raise SourceError("the repository does not exist", self._where, "mend the path")
 
     def items(self) -> Iterator[Item]:
@@ -97,7 +101,7 @@ class RepositorySource:
                 f"there is no folder {self._below!r} in it", self._where, "mend `below`"
             )
         self._check_out(commit, [path for path, _ in entries])
-        details = {"commit": commit, "date": date}
+        metadata = {"commit": commit, "date": date}
         audience = frozenset(self._settings.audience)
         paths = []
         for path, blob in sorted(entries):
@@ -114,7 +118,7 @@ class RepositorySource:
                 partial(Path.read_bytes, file),
                 Stamp(size, 0, blob),
                 audience,
-                {**details, "path": path},
+                {**metadata, "path": path},
             )
         if self._settings.outline and paths:
             text = tree_outline(self._settings.name, paths).encode("utf-8", "backslashreplace")
@@ -125,7 +129,7 @@ class RepositorySource:
                 partial(bytes, text),
                 Stamp(len(text), 0, mark),
                 audience,
-                details,
+                metadata,
             )
 
     def _is_wanted(self, path: str) -> bool:

@@ -15,7 +15,7 @@ from typing import Any
 from ...core import SourceError
 from ...platform.storage import is_damage, open_private, private_folder, set_aside
 
-_LOG = logging.getLogger("yonder_lantern.ingest.sources")
+_LOG = logging.getLogger("yonder_lantern.sources")
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS copies (
     key TEXT PRIMARY KEY, about TEXT NOT NULL, body BLOB NOT NULL, checksum INTEGER NOT NULL
@@ -31,7 +31,7 @@ class Copy:
     about: dict[str, Any] = field(default_factory=dict)
 
 
-class Kept:
+class ServiceCache:
     """A small store of bytes by key, made when missing and private to this user.
 
     It is a cache: a copy that is damaged is not there, and a damaged store is moved aside and
@@ -80,7 +80,7 @@ class Kept:
             self._begin_anew(error)
             return self._connection.execute(statement, values).fetchall()
 
-    def __enter__(self) -> Kept:
+    def __enter__(self) -> ServiceCache:
         return self
 
     def __exit__(
@@ -138,7 +138,7 @@ def conditions_of(copy: Copy | None) -> dict[str, str]:
 
 def read_later(folder: Path, name: str, key: str) -> bytes:
     """The bytes kept under a key, read when they are needed."""
-    with Kept(folder, name) as kept:
+    with ServiceCache(folder, name) as kept:
         copy = kept.get(key)
     if copy is None:
         raise SourceError("what was fetched is no longer there", key, "gather again")

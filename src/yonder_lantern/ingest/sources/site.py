@@ -17,7 +17,7 @@ from ...core import (
     CancelledError,
     Item,
     LimitError,
-    OutsideError,
+    ServiceError,
     SourceError,
     Stamp,
     YonderError,
@@ -26,8 +26,8 @@ from ...core import (
 from ...platform.http import Client, Reply, as_text
 from ...settings import SiteSettings, parted, without_password
 from .folder import Patterns
-from .service_cache import Copy, Kept, conditions_of, read_later
-from .source import Surroundings
+from .service_cache import Copy, ServiceCache, conditions_of, read_later
+from .source import SourceContext
 
 _STORE = "pages"
 _LONGEST_ADDRESS = 500
@@ -73,9 +73,9 @@ class SiteSource:
     RFC 9110, HTTP Semantics, conditional requests. sitemaps.org, Sitemap protocol 0.9.
     """
 
-    def __init__(self, settings: SiteSettings, around: Surroundings) -> None:
+    def __init__(self, settings: SiteSettings, context: SourceContext) -> None:
         self._settings = settings
-        self._around = around
+        self._context = context
         self._where = f"[[source]] {settings.name!r}, site"
         self._wanted = Patterns(settings.include, settings.exclude)
         self._starts = [_normal(parted(one)[0]) for one in settings.starts]
@@ -96,19 +96,19 @@ class SiteSource:
     def items(self) -> Iterator[Item]:
         """The pages, in the order in which they are reached."""
         with (
-            Kept(self._around.state, _STORE) as kept,
+            ServiceCache(self._context.state, _STORE) as kept,
             Client(
                 private_hosts=self._settings.private_hosts,
-                total=self._around.limits.seconds,
-                most_bytes=self._around.limits.bytes,
+                total=self._context.limits.seconds,
+                most_bytes=self._context.limits.bytes,
                 delay=self._settings.delay,
-                own=self._settings.starts,
-                cancel=self._around.cancel,
+                holders=self._settings.starts,
+                cancel=self._context.cancel,
             ) as client,
         ):
             yield from self._crawl(client, kept)
 
-    def _crawl(self, client: Client, kept: Kept) -> Iterator[Item]:
+    def _crawl(self, client: Client, kept: ServiceCache) -> Iterator[Item]:
         waiting = deque(_Asked(start, 0) for start in self._starts)
         asked = set(self._starts)
         taken: dict[str, str] = {}  # key → address
@@ -152,19 +152,19 @@ class SiteSource:
                 kept.drop(address)
 
     def _item(self, key: str, address: str, about: dict[str, Any], named_by: str) -> Item:
-        details = {"address": address}
+        metadata = {"address": address}
         if about.get("modified"):
-            details["modified"] = about["modified"]
+            metadata["modified"] = about["modified"]
         linked = named_by if about["suffix"] not in _PAGES else ""
         if linked:
-            details["linked"] = [f"{self._settings.name}/{linked}"]  # type: ignore[assignment]
+            metadata["linked"] = [f"{self._settings.name}/{linked}"]  # type: ignore[assignment]
         return Item(
             self._settings.name,
             key,
-            partial(read_later, self._around.state, _STORE, address),
+            partial(read_later, self._context.state, _STORE, address),
             Stamp(about["size"], 0, about["hash"]),
             frozenset(self._settings.audience),
-            details,
+            metadata,
             f"page{about['suffix']}",
         )
 
@@ -178,7 +178,7 @@ class SiteSource:
     # -- fetching
 
     def _page(
-        self, client: Client, kept: Kept, one: _Asked
+        self, client: Client, kept: ServiceCache, one: _Asked
     ) -> tuple[str, Copy] | YonderError | None:
         """A page, or why it cannot be had; without its one start page there is no site."""
         try:
@@ -191,7 +191,7 @@ class SiteSource:
             what = f"the start page cannot be had: {error.what}"
             raise SourceError(what, one.address, error.remedy) from None
 
-    def _fetch(self, client: Client, kept: Kept, one: _Asked) -> tuple[str, Copy] | None:
+    def _fetch(self, client: Client, kept: ServiceCache, one: _Asked) -> tuple[str, Copy] | None:
         """A page as it is now and its final address; None when it is gone."""
         address = one.address
         if not self._may_ask(client, address):
@@ -204,7 +204,7 @@ class SiteSource:
             kept.drop(address)
             return None
         if reply.status != 200:
-            raise OutsideError(
+            raise ServiceError(
                 f"the server answers with status {reply.status}",
                 address,
                 _REMEDIES.get(reply.status, "try again later, or exclude it"),
@@ -263,7 +263,7 @@ class SiteSource:
             protego = optional("protego", "web", "reading a site")
             reply = client.get(f"{host}/robots.txt")
             if reply.status >= 500 or reply.status == 429:
-                raise OutsideError(
+                raise ServiceError(
                     f"the site's robots rules cannot be had (status {reply.status})",
                     f"{host}/robots.txt",
                     "try again later",
@@ -352,7 +352,7 @@ def _listed(body: bytes, address: str) -> list[str]:
     try:
         root = tree.fromstring(body, forbid_dtd=True)
     except (tree.ParseError, ValueError, LookupError, common.DefusedXmlException):
-        raise OutsideError(
+        raise ServiceError(
             "it is neither a page nor a sitemap", address, "mend the address"
         ) from None
     return [(one.text or "").strip() for one in root.iter() if one.tag.rpartition("}")[2] == "loc"]

@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import Protocol
 
 from ...core import Cancel, Item, Limits, NeverCancel, SettingsError, YonderError
-from ...settings import KINDS, OtherSettings, OutsideSettings, SourceSettings
+from ...settings import KINDS, OtherSettings, ServiceSettings, SourceSettings
 
-ENTRY_POINT_GROUP = "yonder_lantern.ingest.sources"
+ENTRY_POINT_GROUP = "yonder_lantern.sources"
 
 
 def _unheard(notice: str) -> None:
@@ -20,7 +20,7 @@ def _unheard(notice: str) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class Surroundings:
+class SourceContext:
     """What a source may use besides its own settings.
 
     Attributes
@@ -30,7 +30,7 @@ class Surroundings:
     state : Path
         A folder of the source's own, for what it has fetched; made when needed.
     limits : Limits
-    services : mapping of str to OutsideSettings
+    services : mapping of str to ServiceSettings
         The profiles of services, by name.
     cancel : Cancel
     notice : callable
@@ -40,7 +40,7 @@ class Surroundings:
     desk: Path
     state: Path
     limits: Limits = field(default_factory=Limits)
-    services: Mapping[str, OutsideSettings] = field(default_factory=dict)
+    services: Mapping[str, ServiceSettings] = field(default_factory=dict)
     cancel: Cancel = field(default_factory=NeverCancel)
     notice: Callable[[str], None] = _unheard
 
@@ -68,15 +68,15 @@ class Source(Protocol):
 class SourceKind(Protocol):
     """Opens sources of one kind; what an entry point of the group leads to."""
 
-    def __call__(self, settings: SourceSettings, around: Surroundings, /) -> Source:
+    def __call__(self, settings: SourceSettings, context: SourceContext, /) -> Source:
         """The source that a ``[[source]]`` section describes."""
         ...
 
 
-def open_source(settings: SourceSettings, around: Surroundings) -> Source:
+def open_source(settings: SourceSettings, context: SourceContext) -> Source:
     """The source that a ``[[source]]`` section describes.
 
-    Kinds are found by entry points of the group ``yonder_lantern.ingest.sources``, whose
+    Kinds are found by entry points of the group ``yonder_lantern.sources``, whose
     name is the section's own key (``site``), or what it says as its ``kind``.
 
     Raises
@@ -93,7 +93,7 @@ def open_source(settings: SourceSettings, around: Surroundings) -> Source:
             f"known here: {', '.join(sorted(points))}",
         )
     kind: SourceKind = points[name].load()
-    return kind(settings, around)
+    return kind(settings, context)
 
 
 @cache

@@ -65,7 +65,7 @@ def caller_options(command: Command) -> Command:
 def query_options(command: Command) -> Command:
     """What shapes a question, handed on as one value, ``parts``.
 
-    ``--where``, ``--earlier``, ``--picture``, ``--audience`` and ``--as-of``: the same for every
+    ``--where``, ``--earlier``, ``--image``, ``--audience`` and ``--as-of``: the same for every
     verb that takes a question.
     """
 
@@ -74,22 +74,22 @@ def query_options(command: Command) -> Command:
         *arguments: Any,
         where: str,
         earlier: tuple[str, ...],
-        picture: str | None,
+        image: str | None,
         audience: tuple[str, ...],
         as_of: str | None,
         **options: Any,
     ) -> Any:
         parts = QueryParts(
-            where=where, earlier=earlier, picture=picture, audience=audience or None, as_of=as_of
+            where=where, earlier=earlier, image=image, audience=audience or None, as_of=as_of
         )
         return command(*arguments, parts=parts, **options)
 
     whole: Any = caller_options(with_parts)
     for option in (
         click.option(
-            "--picture",
+            "--image",
             metavar="FILE",
-            help="Search for what this picture shows as well; gather.picture_service says what.",
+            help="Search for what this image shows as well; gather.image_service says what.",
         ),
         click.option(
             "--earlier",

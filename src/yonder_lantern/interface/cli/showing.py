@@ -13,17 +13,17 @@ from datetime import UTC, datetime
 from typing import Any
 
 from ...core import (
-    Account,
     Answer,
     Citation,
     Explanation,
-    Filled,
-    Findings,
+    Extracted,
     Hit,
+    Location,
     Money,
-    Place,
     Progress,
-    StageAccount,
+    ScoreBreakdown,
+    SearchResult,
+    StageBreakdown,
     Unsupported,
     no_progress,
 )
@@ -146,7 +146,7 @@ def show_withdrawn(unsupported: Sequence[Unsupported]) -> None:
     """Print the first of what a model wrote and nothing bears out."""
     told = dict.fromkeys(unsupported)
     for one in list(told)[:_WITHDRAWN]:
-        echo(withdrawn(one.words, one.why))
+        echo(withdrawn(one.sentence, one.why))
     if len(told) > _WITHDRAWN:
         echo(faint(f"{len(told) - _WITHDRAWN} more were withdrawn"))
 
@@ -172,17 +172,17 @@ def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
         echo()
     for citation in citations[:limit]:
         number = style(f"[{citation.number}]", fg=AMBER, bold=True)
-        place = f", {citation.place}" if str(citation.place) else ""
+        location = f", {citation.location}" if str(citation.location) else ""
         age = f", read {_when(citation.checked)}" if citation.checked else ""
-        echo(f"{number} {style(citation.document, fg=SEA)}{faint(place + age)}")
-        quoted = f"“{' '.join(citation.words.split())}”"
+        echo(f"{number} {style(citation.document, fg=SEA)}{faint(location + age)}")
+        quoted = f"“{' '.join(citation.quote.split())}”"
         echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
     if limit is not None and limit < len(citations):
         left = len(citations) - limit
         echo(faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown"))
 
 
-def what_it_took(answer: Answer | Filled, *before: str) -> str:
+def what_it_took(answer: Answer | Extracted, *before: str) -> str:
     """Tokens, money, time, and the trace that was kept."""
     told = list(before)
     if answer.by:
@@ -216,47 +216,47 @@ def _when(moment: str) -> str:
     return f"on {then.date().isoformat()}"
 
 
-def show_findings(findings: Findings, *, why: bool) -> None:
+def show_result(result: SearchResult, *, why: bool) -> None:
     """Print the hits of a search, what was looked for, and how long it took."""
-    unknown = words_nowhere(findings)
-    findings = displayed(replace(findings, documents={}))
+    unknown = words_nowhere(result)
+    result = displayed(replace(result, documents={}))
     if why:
         words = ", ".join(
-            f"{term} (in {counted(findings.known[term], 'passage')}, weight {weight:.2f})"
-            for term, weight in findings.terms.items()
+            f"{term} (in {counted(result.known[term], 'passage')}, weight {weight:.2f})"
+            for term, weight in result.terms.items()
         )
         sought = f"Looked for: {words or 'nothing: the question holds no word to look for'}"
         echo(faint(textwrap.fill(sought, width())))
         echo()
-    _show_read_as(findings.read_as)
-    for form, others in findings.other_forms.items():
+    _show_read_as(result.read_as)
+    for form, others in result.other_forms.items():
         if why:
             echo(faint(f"{form} also as {', '.join(others)}"))
-    for phrase, count in findings.phrases.items():
+    for phrase, count in result.phrases.items():
         held = f"in {counted(count, 'passage')}" if count else "in none: its words are looked for"
         echo(f"“{phrase}”, word for word: {held}.")
-    if findings.phrases or (why and findings.other_forms):
+    if result.phrases or (why and result.other_forms):
         echo()
-    for hit in findings.hits:
+    for hit in result.hits:
         show_hit(hit, why=why)
-    if not findings.hits:
+    if not result.hits:
         named = ", ".join(map(repr, unknown))
         echo(f"No document has {named}." if named else "Nothing found.")
         return
-    searched = counted(findings.passages, "passage")
-    whole = sum(findings.times.values())
-    echo(faint(f"{counted(len(findings.hits), 'hit')} among {searched} · {whole:.0f} ms"))
+    searched = counted(result.passages, "passage")
+    whole = sum(result.times.values())
+    echo(faint(f"{counted(len(result.hits), 'hit')} among {searched} · {whole:.0f} ms"))
 
 
 def show_hit(hit: Hit, *, why: bool) -> None:
     """Print a hit and, if asked, the account of its score."""
     hit = displayed(hit)
     rank = style(f"{hit.rank}.", bold=True)
-    place = f", {hit.place}" if str(hit.place) else ""
+    location = f", {hit.location}" if str(hit.location) else ""
     score = faint(f"score {hit.score:.3f}")
-    echo(f"{rank} {style(hit.document, fg=SEA)}{faint(place)}  {score}")
+    echo(f"{rank} {style(hit.document, fg=SEA)}{faint(location)}  {score}")
     if why:
-        _show_account(hit.account)
+        _show_breakdown(hit.breakdown)
     lines = [line for line in hit.text.splitlines() if line.strip()]
     most = _LINES_WITH_WHY if why else _LINES
     first = _best_window(lines, hit, most)
@@ -275,7 +275,9 @@ def show_hit(hit: Hit, *, why: bool) -> None:
 
 def _best_window(lines: list[str], hit: Hit, most: int) -> int:
     """Where to begin so that the lines shown hold as much as they can of what was looked for."""
-    shares = {share.term: share.share for stage in hit.account.stages[:1] for share in stage.terms}
+    shares = {
+        share.term: share.share for stage in hit.breakdown.stages[:1] for share in stage.terms
+    }
     worth = [
         sum(share for term, share in shares.items() if f" {term}" in f" {line.casefold()}")
         for line in lines
@@ -284,17 +286,17 @@ def _best_window(lines: list[str], hit: Hit, most: int) -> int:
     return max(range(last + 1), key=lambda first: (sum(worth[first : first + most]), -first))
 
 
-def _show_account(account: Account) -> None:
+def _show_breakdown(breakdown: ScoreBreakdown) -> None:
     """Print how a score adds up: a line a stage, the features on one."""
-    for stage in account.stages:
+    for stage in breakdown.stages:
         echo("   " + _stage_line(stage))
-    counted_ones = [one for one in account.features if round(one.share, 3)]
+    counted_ones = [one for one in breakdown.features if round(one.share, 3)]
     if counted_ones:
         told = ", ".join(f"{one.feature} {one.share:+.3f}" for one in counted_ones)
         echo(textwrap.fill(f"besides: {told}", width(), **_INDENTED))
 
 
-def _stage_line(stage: StageAccount) -> str:
+def _stage_line(stage: StageBreakdown) -> str:
     name = f"{stage.stage:<17}"
     terms = ", ".join(f"{share.term} {share.share:+.2f}" for share in stage.terms[:6])
     if stage.stage in ("lexical", "vector"):
@@ -310,9 +312,9 @@ def _stage_line(stage: StageAccount) -> str:
 def show_explanation(told: Explanation, limit: int) -> None:
     """Print why a passage stands where it does, or is not found."""
     told = displayed(told)
-    place = f", {told.place}" if str(told.place) else ""
+    location = f", {told.location}" if str(told.location) else ""
     tokens = f"characters {told.start}-{told.end}"
-    echo(f"{style(told.document, fg=SEA)}{faint(f'{place} · {tokens}')}")
+    echo(f"{style(told.document, fg=SEA)}{faint(f'{location} · {tokens}')}")
     if not told.allowed:
         echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
     elif told.rank is not None and told.rank <= limit:
@@ -320,31 +322,33 @@ def show_explanation(told: Explanation, limit: int) -> None:
     elif told.candidate:
         _say(
             f"Not among the first {limit}: number {told.rank} of {told.ranked} passages that "
-            f"were ranked. It scores {told.account.score:.3f}; the last hit scores "
+            f"were ranked. It scores {told.breakdown.score:.3f}; the last hit scores "
             f"{told.last_score:.3f}."
         )
     else:
         _say(
             "Not found: no stage by itself brings it among those that are ranked. Ranked with "
             f"them it would be number {told.rank} of {told.ranked} passages. It scores "
-            f"{told.account.score:.3f}; the last hit scores {told.last_score:.3f}."
+            f"{told.breakdown.score:.3f}; the last hit scores {told.last_score:.3f}."
         )
     echo()
-    _show_account(told.account)
-    echo(f"   {'score':<17} {'':<9}{told.account.score:.3f}")
+    _show_breakdown(told.breakdown)
+    echo(f"   {'score':<17} {'':<9}{told.breakdown.score:.3f}")
     if told.missing:
         echo(f"   neither it nor its lead has: {', '.join(told.missing)}")
     if told.nearest:
-        near = ", ".join(f"{one.asked} ~ {one.told} {one.cosine:.2f}" for one in told.nearest)
+        near = ", ".join(
+            f"{one.in_query} ~ {one.in_passage} {one.cosine:.2f}" for one in told.nearest
+        )
         echo(textwrap.fill(f"nearest words: {near}", width(), **_INDENTED))
 
 
-def words_nowhere(findings: Findings) -> list[str]:
+def words_nowhere(result: SearchResult) -> list[str]:
     """The words of a question that stand in nothing the caller may see."""
     return [
         one_line(word)
-        for word, terms in findings.words.items()
-        if not any(map(findings.known.get, terms))
+        for word, terms in result.words.items()
+        if not any(map(result.known.get, terms))
     ]
 
 
@@ -359,22 +363,22 @@ def explanation_as_json(told: Explanation) -> dict[str, Any]:
         "start": told.start,
         "end": told.end,
         "text": told.text,
-        "place": _place_as_json(told.place),
+        "location": _location_as_json(told.location),
         "allowed": told.allowed,
         "candidate": told.candidate,
         "rank": told.rank,
         "ranked": told.ranked,
-        "score": told.account.score,
+        "score": told.breakdown.score,
         "last_score": told.last_score,
         "missing": list(told.missing),
         "nearest": [asdict(one) for one in told.nearest],
-        **_account_as_json(told.account),
+        **_breakdown_as_json(told.breakdown),
     }
 
 
-def _account_as_json(account: Account) -> dict[str, Any]:
+def _breakdown_as_json(breakdown: ScoreBreakdown) -> dict[str, Any]:
     return {
-        "account": [
+        "breakdown": [
             {
                 "stage": stage.stage,
                 "rank": stage.rank,
@@ -384,14 +388,14 @@ def _account_as_json(account: Account) -> dict[str, Any]:
                 "share": stage.share,
                 "terms": {share.term: share.share for share in stage.terms},
             }
-            for stage in account.stages
+            for stage in breakdown.stages
         ],
-        "features": [asdict(one) for one in account.features],
+        "features": [asdict(one) for one in breakdown.features],
     }
 
 
-def _place_as_json(place: Place) -> dict[str, Any]:
-    return {"shown": str(place), **asdict(place)}
+def _location_as_json(location: Location) -> dict[str, Any]:
+    return {"shown": str(location), **asdict(location)}
 
 
 def hit_as_json(hit: Hit) -> dict[str, Any]:
@@ -404,15 +408,15 @@ def hit_as_json(hit: Hit) -> dict[str, Any]:
         "start": hit.start,
         "end": hit.end,
         "text": hit.text,
-        "lead": hit.lead,
-        "place": _place_as_json(hit.place),
+        "context_header": hit.context_header,
+        "location": _location_as_json(hit.location),
         "score": hit.score,
         "also": [asdict(one) for one in hit.also],
         "linked": list(hit.linked),
         "joined": [list(span) for span in hit.joined],
         "before": hit.before,
         "after": hit.after,
-        **_account_as_json(hit.account),
+        **_breakdown_as_json(hit.breakdown),
     }
 
 
@@ -442,8 +446,8 @@ def answer_as_json(answer: Answer) -> dict[str, Any]:
             {
                 "document": one.document,
                 "title": one.title,
-                "place": str(one.place),
-                "words": one.words,
+                "location": str(one.location),
+                "words": one.quote,
             }
             for one in answer.nearest
         ],
@@ -465,17 +469,17 @@ def citation_as_json(one: Citation) -> dict[str, Any]:
         "title": one.title,
         "start": one.start,
         "end": one.end,
-        "words": one.words,
-        "place": _place_as_json(one.place),
+        "quote": one.quote,
+        "location": _location_as_json(one.location),
         "checked": one.checked,
     }
 
 
-def took_as_json(answer: Answer | Filled) -> dict[str, Any]:
+def took_as_json(answer: Answer | Extracted) -> dict[str, Any]:
     """Who answered, what was refused of it, and what it took, for programs."""
     return {
         "by": answer.by,
-        "unsupported": [{"words": one.words, "why": one.why} for one in answer.unsupported],
+        "unsupported": [{"sentence": one.sentence, "why": one.why} for one in answer.unsupported],
         "tokens": asdict(answer.tokens),
         "cost": money_as_json(answer.cost),
         "trace": answer.trace,

@@ -5,44 +5,44 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from ...core import Filled, FilledField
+from ...core import Extracted, ExtractedField
 from .showing import citation_as_json, show_cited, show_withdrawn, took_as_json, what_it_took
 from .terminal import AMBER, displayed, echo, faint, style
 
 
-def show_filled(filled: Filled, limit: int | None = None) -> None:
+def show_extracted(filled: Extracted, limit: int | None = None) -> None:
     """Print each field, what it holds, and what it rests on; at most ``limit`` citations."""
     filled = displayed(filled)
-    broad = max((len(place) for place in filled.fields), default=0)
-    for place, one in filled.fields.items():
+    broad = max((len(location) for location in filled.fields), default=0)
+    for location, one in filled.fields.items():
         marks = "".join(f"[{citation.number}]" for citation in one.citations)
         told = _told(one) + style(f" {marks}" if marks else "", fg=AMBER, bold=True)
-        echo(f"{place:<{broad}}   {told}")
+        echo(f"{location:<{broad}}   {told}")
     show_withdrawn(filled.unsupported)
     show_cited(filled.citations, limit)
     echo()
     echo(what_it_took(filled, *([f"asked {filled.tries} times"] if filled.tries > 1 else [])))
 
 
-def _told(one: FilledField) -> str:
+def _told(one: ExtractedField) -> str:
     if one.value in (None, []):
         return faint("not in the documents")
     return json.dumps(one.value, ensure_ascii=False)
 
 
-def filled_as_json(filled: Filled) -> dict[str, Any]:
+def extracted_as_json(filled: Extracted) -> dict[str, Any]:
     """A typed answer for programs."""
     return {
         "question": filled.question,
         "value": filled.value,
         "missing": list(filled.missing),
         "fields": {
-            place: {
+            location: {
                 "value": one.value,
                 "support": one.support,
                 "citations": [citation.number for citation in one.citations],
             }
-            for place, one in filled.fields.items()
+            for location, one in filled.fields.items()
         },
         "citations": list(map(citation_as_json, filled.citations)),
         "tries": filled.tries,

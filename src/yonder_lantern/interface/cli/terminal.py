@@ -34,7 +34,17 @@ _BEGIN, _END = f"\ufdd0{_KEY}:", "\ufdd1"
 _STYLE = re.compile(re.escape(_BEGIN) + "([0-9;]+)" + _END)
 # Fields of records that may have several lines; all others are shown on one.
 _OF_LINES = frozenset(
-    {"text", "words", "lead", "before", "after", "instructions", "question", "answer", "became"}
+    {
+        "text",
+        "words",
+        "context_header",
+        "before",
+        "after",
+        "instructions",
+        "question",
+        "answer",
+        "rewritten",
+    }
 )
 Record = TypeVar("Record")
 

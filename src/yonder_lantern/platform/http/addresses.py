@@ -9,7 +9,7 @@ from collections.abc import Collection
 from functools import cache
 from typing import Any
 
-from ...core import Cancel, CancelledError, OutsideError, optional
+from ...core import Cancel, CancelledError, ServiceError, optional
 
 _LOOK = 0.2  # seconds between looks at the cancel signal
 
@@ -23,13 +23,13 @@ def allowed_address(host: str, port: int, private_hosts: Collection[str]) -> str
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The name is not known, or leads to a private, loopback or link-local address.
     """
     try:
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError):
-        raise OutsideError(
+        raise ServiceError(
             f"there is no machine of the name {host!r}", remedy="mend the address"
         ) from None
     addresses = [str(entry[4][0]) for entry in found]
@@ -37,7 +37,7 @@ def allowed_address(host: str, port: int, private_hosts: Collection[str]) -> str
         return addresses[0]
     for address in addresses:
         if not may_be_asked(address):
-            raise OutsideError(
+            raise ServiceError(
                 f"{host} is a private address ({address}), which a source may not ask",
                 remedy=f'if that is meant: private_hosts = ["{host}:{port}"]',
             )
@@ -58,8 +58,8 @@ def may_be_asked(address: str) -> bool:
     >>> [may_be_asked(one) for one in ("8.8.8.8", "::ffff:10.0.0.1", "2002:7f00:1::", "fec0::1")]
     [True, False, False, False]
     """
-    own = ipaddress.ip_address(address.partition("%")[0])
-    return all(map(_is_public, _stood_for(own))) if _stood_for(own) else _is_public(own)
+    ip = ipaddress.ip_address(address.partition("%")[0])
+    return all(map(_is_public, _stood_for(ip))) if _stood_for(ip) else _is_public(ip)
 
 
 def _is_public(one: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:

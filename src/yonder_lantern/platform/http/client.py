@@ -13,7 +13,7 @@ from types import TracebackType
 from typing import Any, Protocol
 from urllib.parse import unquote, urljoin, urlsplit
 
-from ...core import Cancel, CancelledError, LimitError, NeverCancel, OutsideError, optional
+from ...core import Cancel, CancelledError, LimitError, NeverCancel, ServiceError, optional
 from ...settings import Hider, named_in, parted, revealed, without_password
 from ...version import __version__
 from .addresses import checked_transport
@@ -92,7 +92,7 @@ class Client:
         most_bytes: int = 20_000_000,
         delay: float = 0.0,
         max_attempts: int = 3,
-        own: Sequence[Any] = (),
+        holders: Sequence[Any] = (),
         cancel: Cancel | None = None,
     ) -> None:
         self._httpx = optional("httpx", "web", "fetching over HTTP")
@@ -109,9 +109,9 @@ class Client:
         self._most_bytes = most_bytes
         self._delay = delay
         self._max_attempts = max_attempts
-        self._hider = Hider(own)
-        self._names = frozenset(named_in(list(own)))
-        named = [parted(one) for one in own if isinstance(one, str) and "://" in one]
+        self._hider = Hider(holders)
+        self._names = frozenset(named_in(list(holders)))
+        named = [parted(one) for one in holders if isinstance(one, str) and "://" in one]
         self._own_hosts = {_host(address) for address, _ in named}
         self._users = {_host(address): user for address, user in named if user}
         self._last: dict[str, float] = {}
@@ -132,7 +132,7 @@ class Client:
 
         Raises
         ------
-        OutsideError
+        ServiceError
             It cannot be had, or redirects for ever, or its host may not be asked.
         LimitError
             It is too long.
@@ -144,7 +144,7 @@ class Client:
             if reply.status not in _REDIRECTS or not goal:
                 return reply
             asked = urljoin(asked, goal)
-        raise OutsideError(
+        raise ServiceError(
             f"it redirects more than {_MOST_REDIRECTS} times",
             without_password(address),
             "mend the address",
@@ -162,7 +162,7 @@ class Client:
 
         Raises
         ------
-        OutsideError
+        ServiceError
             There is no reply, one of another status than 200, or it breaks off.
         LimitError
             It is too long.
@@ -193,7 +193,7 @@ class Client:
                         )
                     yield self._hider.text(line)
             except self._httpx.HTTPError as error:
-                raise OutsideError(
+                raise ServiceError(
                     f"the reply broke off: {self._reason(error)}",
                     without_password(address),
                     "ask again",
@@ -208,7 +208,7 @@ class Client:
     ) -> Reply:
         where = without_password(address)
         if urlsplit(address).scheme not in ("http", "https"):
-            raise OutsideError("only http and https addresses are asked", where, "mend it")
+            raise ServiceError("only http and https addresses are asked", where, "mend it")
         wait = _FIRST_WAIT
         for attempt in range(1, self._max_attempts + 1):
             last = attempt == self._max_attempts
@@ -219,7 +219,7 @@ class Client:
                     raise self._no_reply(error, where) from None
             except (self._httpx.HTTPError, self._httpx.InvalidURL, ValueError) as error:
                 what_is_wrong = f"it cannot be asked: {self._hider.text(str(error))}"
-                raise OutsideError(what_is_wrong, where, "mend it") from None
+                raise ServiceError(what_is_wrong, where, "mend it") from None
             else:
                 if reply.status not in _BUSY[method] or last:
                     return reply
@@ -236,16 +236,16 @@ class Client:
             return True
         return method == "GET" and not isinstance(error, self._httpx.TimeoutException)
 
-    def _no_reply(self, error: Exception, where: str) -> OutsideError:
+    def _no_reply(self, error: Exception, where: str) -> ServiceError:
         if isinstance(error, self._httpx.ConnectError | self._httpx.ConnectTimeout):
-            return OutsideError(
+            return ServiceError(
                 f"no connection: {self._reason(error)}", where, "is it up? try again later"
             )
         if isinstance(error, self._httpx.TimeoutException):
-            return OutsideError(
+            return ServiceError(
                 f"no reply within {self._timeout:g} s", where, "raise `timeout`, or try again later"
             )
-        return OutsideError(f"no reply: {self._reason(error)}", where, "is it up? try again later")
+        return ServiceError(f"no reply: {self._reason(error)}", where, "is it up? try again later")
 
     def _ready(self, address: str, what: dict[str, Any]) -> tuple[str, dict[str, Any]]:
         """An address and what goes with it, with the values of the secrets they name."""
@@ -330,7 +330,11 @@ class Profile(Protocol):
 
 
 def client_of(
-    profile: Profile, cancel: Cancel | None = None, *, delay: float = 0.0, own: Sequence[Any] = ()
+    profile: Profile,
+    cancel: Cancel | None = None,
+    *,
+    delay: float = 0.0,
+    holders: Sequence[Any] = (),
 ) -> Client:
     """A client for the server that a profile names; it may be a private one.
 
@@ -343,15 +347,15 @@ def client_of(
         timeout=profile.timeout,
         max_attempts=profile.max_attempts,
         delay=delay,
-        own=(profile.address, profile.headers, *own),
+        holders=(profile.address, profile.headers, *holders),
         cancel=cancel,
     )
 
 
-def refusal(reply: Reply) -> OutsideError:
+def refusal(reply: Reply) -> ServiceError:
     """What a reply of another status than 200 means."""
     said = " ".join(reply.body[:200].decode("utf-8", "replace").split())
-    return OutsideError(
+    return ServiceError(
         f"the server answers with status {reply.status}{f': {said}' if said else ''}",
         without_password(reply.address),
         "see its profile, and whether it is up",

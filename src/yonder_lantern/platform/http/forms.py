@@ -6,13 +6,13 @@ import json
 from collections.abc import Mapping
 from typing import Any
 
-from ...core import Cancel, OutsideError
-from ...settings import OutsideSettings, without_password
+from ...core import Cancel, ServiceError
+from ...settings import ServiceSettings, without_password
 from .client import client_of
 
 
 def sent_file(
-    service: OutsideSettings,
+    service: ServiceSettings,
     data: bytes,
     file_name: str,
     fields: Mapping[str, str],
@@ -23,10 +23,10 @@ def sent_file(
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The service cannot be reached, or refuses.
     """
-    with client_of(service, cancel, own=[service.fields]) as client:
+    with client_of(service, cancel, holders=[service.fields]) as client:
         reply = client.post(
             service.address,
             data=dict(fields),
@@ -35,7 +35,7 @@ def sent_file(
         )
     if reply.status != 200:
         said = reply.body[:200].decode("utf-8", "replace")
-        raise OutsideError(
+        raise ServiceError(
             f"the service answers with status {reply.status}: {said}",
             without_password(service.address),
             "see its profile in the settings, and whether it is up",

@@ -1,30 +1,30 @@
-"""Asking a service what a picture shows."""
+"""Asking a service what an image shows."""
 
 from __future__ import annotations
 
-from ...core import Cancel, OutsideError
-from ...settings import OutsideSettings, revealed, without_password
+from ...core import Cancel, ServiceError
+from ...settings import ServiceSettings, revealed, without_password
 from ..http import sent_file
 from .json_pointer import pointed
 
 
 def describe(
-    service: OutsideSettings, picture: bytes, file_name: str, *, cancel: Cancel | None = None
+    service: ServiceSettings, image: bytes, file_name: str, *, cancel: Cancel | None = None
 ) -> str:
-    """Send a picture to a service; what it says is to be seen.
+    """Send an image to a service; what it says is to be seen.
 
-    The picture is sent as a file of a form, with the fields of the profile; ``words`` leads
+    The image is sent as a file of a form, with the fields of the profile; ``words`` leads
     to the description in the reply.
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The service cannot be reached, refuses, or gives something else.
     """
     fields = {name: revealed(value) for name, value in service.fields.items()}
-    words = pointed(sent_file(service, picture, file_name, fields, cancel=cancel), service.words)
+    words = pointed(sent_file(service, image, file_name, fields, cancel=cancel), service.words)
     if not isinstance(words, str):
-        raise OutsideError(
+        raise ServiceError(
             f"the service's reply has no text at {service.words}",
             without_password(service.address),
             "mend `words` in its profile",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from ...core import Cancel, LimitError, Money, OutsideError, Tokens
+from ...core import Cancel, LimitError, Money, ServiceError, Tokens
 from ...settings import ModelProfile, all_revealed, without_password
 from ...text import count_tokens
 from ..http import client_of, refusal
@@ -101,13 +101,13 @@ def ask_model(profile: ModelProfile, prompt: Prompt, *, cancel: Cancel | None = 
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The server cannot be reached, refuses, or replies in another shape.
     SettingsError
         The request template is wrong.
     """
     exchange = exchange_of(profile)
-    with client_of(profile, cancel, own=[profile.extra]) as client:
+    with client_of(profile, cancel, holders=[profile.extra]) as client:
         reply = client.post(profile.address, **_sent(profile, prompt, stream=False))
     if reply.status != 200:
         raise refusal(reply)
@@ -128,7 +128,7 @@ def stream_model(
 
     Raises
     ------
-    OutsideError, SettingsError
+    ServiceError, SettingsError
         As for `ask_model`; also when the reply breaks off, holds no text, or lacks the
         mark with which it ends.
     """
@@ -145,7 +145,7 @@ def stream_model(
     first = b""
     last = Part(None)
     ended = texts = False
-    with client_of(profile, cancel, own=[profile.extra]) as client:
+    with client_of(profile, cancel, holders=[profile.extra]) as client:
         for line in client.lines(profile.address, **_sent(profile, prompt, stream=True)):
             data = _data(line, exchange)
             if data == exchange.end and exchange.end:
@@ -186,7 +186,7 @@ def stream_model(
             profile, f"no end mark {exchange.end!r}, so it was cut off; the first event is", first
         )
     if not written:
-        raise OutsideError(
+        raise ServiceError(
             "the model wrote nothing",
             without_password(profile.address),
             "ask again; or take another model, or another shape",
@@ -233,14 +233,14 @@ def _json(body: bytes, profile: ModelProfile) -> Any:
         raise _other_shape(profile, "no JSON", body) from None
 
 
-def _other_shape(profile: ModelProfile, what: str, body: bytes) -> OutsideError:
+def _other_shape(profile: ModelProfile, what: str, body: bytes) -> ServiceError:
     said = " ".join(body[:_SHOWN].decode("utf-8", "replace").split())
     remedy = (
         "is it a server of that shape? See `shape` in docs/models.md"
         if profile.shape
         else "mend the JSON Pointers in its profile; `yonder check` shows a reply"
     )
-    return OutsideError(
+    return ServiceError(
         f"the model's reply holds {what}{f': {said}' if said else ''}",
         without_password(profile.address),
         remedy,

@@ -7,7 +7,7 @@ import shutil
 import subprocess
 from pathlib import Path
 
-from ...core import CallError, MissingExtraError, OutsideError
+from ...core import CallError, MissingExtraError, ServiceError
 
 PROGRAM = "espeak-ng"
 _SECONDS = 120
@@ -48,7 +48,7 @@ def speak(text: str, path: Path, language: str = "en") -> None:
         The program is not installed.
     CallError
         The file is to be none that ends in ``.wav``.
-    OutsideError
+    ServiceError
         The program fails.
     """
     if path.suffix.lower() != ".wav":
@@ -67,9 +67,9 @@ def speak(text: str, path: Path, language: str = "en") -> None:
             check=False,
         )
     except subprocess.TimeoutExpired:
-        raise OutsideError(
+        raise ServiceError(
             f"it has not ended after {_SECONDS} s", PROGRAM, "speak a shorter answer"
         ) from None
     if done.returncode or not path.exists():
         said = done.stderr.decode("utf-8", "replace").strip() or f"status {done.returncode}"
-        raise OutsideError(f"it failed: {said}", PROGRAM, f"is there a voice for {language!r}?")
+        raise ServiceError(f"it failed: {said}", PROGRAM, f"is there a voice for {language!r}?")

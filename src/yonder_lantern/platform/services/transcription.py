@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...core import Cancel, OutsideError
-from ...settings import OutsideSettings, revealed, without_password
+from ...core import Cancel, ServiceError
+from ...settings import ServiceSettings, revealed, without_password
 from ..http import sent_file
 from .json_pointer import pointed
 
@@ -24,7 +24,7 @@ class Segment:
 
 
 def transcribe(
-    service: OutsideSettings,
+    service: ServiceSettings,
     audio: bytes,
     file_name: str,
     *,
@@ -38,7 +38,7 @@ def transcribe(
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The service cannot be reached, refuses, or gives something else.
     """
     fields = {
@@ -47,7 +47,7 @@ def transcribe(
     }
     results = pointed(sent_file(service, audio, file_name, fields, cancel=cancel), service.results)
     if not isinstance(results, list):
-        raise OutsideError(
+        raise ServiceError(
             f"the service's reply has no list at {service.results}",
             without_password(service.address),
             "mend `results` in its profile",
@@ -55,11 +55,11 @@ def transcribe(
     return [_segment(one, service) for one in results]
 
 
-def _segment(result: object, service: OutsideSettings) -> Segment:
+def _segment(result: object, service: ServiceSettings) -> Segment:
     begin, end = pointed(result, service.begin), pointed(result, service.end)
     words = pointed(result, service.words)
     if not isinstance(begin, int | float) or not isinstance(end, int | float) or words is None:
-        raise OutsideError(
+        raise ServiceError(
             "a result of the service lacks its times or words",
             without_password(service.address),
             "mend `begin`, `end` and `words` in its profile",

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from ...core import Cancel, OutsideError
-from ...settings import OutsideSettings, all_revealed, without_password
+from ...core import Cancel, ServiceError
+from ...settings import ServiceSettings, all_revealed, without_password
 from ..http import Client, client_of
 from ..storage import Array
 from .json_pointer import pointed
@@ -20,7 +20,7 @@ TEXTS = "{texts}"  # in the request: the list of texts
 
 
 def fetch_vectors(
-    service: OutsideSettings, texts: Sequence[str], cancel: Cancel | None = None
+    service: ServiceSettings, texts: Sequence[str], cancel: Cancel | None = None
 ) -> Array:
     """The vectors of texts, by a service that its profile describes.
 
@@ -35,32 +35,32 @@ def fetch_vectors(
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The service cannot be reached, refuses, or gives something else.
     """
     delay = 60 / service.max_per_minute if service.max_per_minute else 0.0
     found: list[list[float]] = []
-    with client_of(service, cancel, delay=delay, own=[service.request]) as client:
+    with client_of(service, cancel, delay=delay, holders=[service.request]) as client:
         for at in range(0, len(texts), service.batch):
             part = list(texts[at : at + service.batch])
             found.extend(_asked(client, service, part))
     sizes = {len(vector) for vector in found}
     if len(sizes) != 1:
-        raise OutsideError(
+        raise ServiceError(
             f"the service's vectors are of different lengths: {sorted(sizes)}",
             without_password(service.address),
             "see that one model answers at that address",
         )
     vectors = np.array(found, dtype=np.float32)
     if not np.isfinite(vectors).all():
-        raise OutsideError(
+        raise ServiceError(
             "a vector of the service holds no numbers", without_password(service.address), "mend it"
         )
     lengths = np.linalg.norm(vectors, axis=1, keepdims=True)
     return np.asarray(vectors / np.maximum(lengths, 1e-12))
 
 
-def _asked(client: Client, service: OutsideSettings, texts: list[str]) -> list[list[float]]:
+def _asked(client: Client, service: ServiceSettings, texts: list[str]) -> list[list[float]]:
     began = time.monotonic()
     ready = service.shape == "inputs"
     results_at, vector_at = service.results, service.vector
@@ -71,7 +71,7 @@ def _asked(client: Client, service: OutsideSettings, texts: list[str]) -> list[l
     reply = client.post(service.address, json=body, headers=service.headers)
     if reply.status != 200:
         said = reply.body[:200].decode("utf-8", "replace")
-        raise OutsideError(
+        raise ServiceError(
             f"the service answers with status {reply.status} after "
             f"{time.monotonic() - began:.1f} s: {said}",
             without_password(service.address),
@@ -82,7 +82,7 @@ def _asked(client: Client, service: OutsideSettings, texts: list[str]) -> list[l
     except (ValueError, RecursionError):
         results = None
     if not isinstance(results, list) or len(results) != len(texts):
-        raise OutsideError(
+        raise ServiceError(
             f"the service's reply has no list of {len(texts)} at {results_at or '/'}",
             without_password(service.address),
             "mend `results` in its profile",
@@ -92,7 +92,7 @@ def _asked(client: Client, service: OutsideSettings, texts: list[str]) -> list[l
     vectors = [pointed(one, vector_at) for one in results]
     for vector in vectors:
         if not isinstance(vector, list) or not all(isinstance(x, int | float) for x in vector):
-            raise OutsideError(
+            raise ServiceError(
                 f"a result of the service has no vector at {vector_at or 'its top'}",
                 without_password(service.address),
                 "mend `vector` in its profile",

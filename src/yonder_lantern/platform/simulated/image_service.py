@@ -1,6 +1,6 @@
-"""A simulated service that describes pictures: it sees nothing, and reads what a PNG says.
+"""A simulated service that describes images: it sees nothing, and reads what a PNG says.
 
-A PNG may carry texts beside its picture; the one called ``Description`` is what comes back.
+A PNG may carry texts beside its image; the one called ``Description`` is what comes back.
 
 References
 ----------
@@ -48,7 +48,7 @@ def with_description(png: bytes, words: str) -> bytes:
     return png[:end] + chunk + png[end:]
 
 
-class _PictureHandler(JsonHandler):
+class _ImageHandler(JsonHandler):
     def do_POST(self) -> None:
         """Answer a form with the file ``file`` with ``{"text": ...}``."""
         words = description_of(form_of(self).get("file", b""))
@@ -59,7 +59,7 @@ class _PictureHandler(JsonHandler):
 
 
 @contextmanager
-def picture_service(port: int = 0) -> Iterator[str]:
-    """The simulated service for pictures, while it runs on this machine; its address."""
-    with served(_PictureHandler, port) as host:
+def image_service(port: int = 0) -> Iterator[str]:
+    """The simulated service for images, while it runs on this machine; its address."""
+    with served(_ImageHandler, port) as host:
         yield f"{host}/describe"

@@ -69,9 +69,11 @@ def reply_to(instructions: str, question: str, fault: str = "") -> str:
         if fault == "obeys" and (order := _ORDER.search(text)):
             return order[1]
         for said in _sayings(text):
-            own = frozenset(_ENGLISH.terms(said))
-            share = len(wanted & own) / max(1, len(wanted))
-            found.append((share - _PER_WORD * len(own) - _PER_PLACE * (number - 1), -number, said))
+            terms = frozenset(_ENGLISH.terms(said))
+            share = len(wanted & terms) / max(1, len(wanted))
+            found.append(
+                (share - _PER_WORD * len(terms) - _PER_PLACE * (number - 1), -number, said)
+            )
     found.sort(key=lambda one: (-one[0], one[1]))
     if not numbers:
         return "Without documents I would only be guessing: perhaps 42."
@@ -116,8 +118,8 @@ def object_for(instructions: str, question: str, fault: str = "") -> str:
         if fault == "invents":
             found[name] = _MADE_UP.get(kind)
             continue
-        own = frozenset(_ENGLISH.terms(re.sub(r"_|(?<=[a-z])(?=[A-Z])", " ", name)))
-        best = next((one for one in said if own & frozenset(_ENGLISH.terms(one))), None)
+        name_terms = frozenset(_ENGLISH.terms(re.sub(r"_|(?<=[a-z])(?=[A-Z])", " ", name)))
+        best = next((one for one in said if name_terms & frozenset(_ENGLISH.terms(one))), None)
         number = _NUMBER.search(best or "")
         if best is not None and kind == "string":
             found[name] = best

@@ -71,8 +71,8 @@ class CheckedArray:
         return self._array[key]
 
     def __array__(self, dtype: Any = None, copy: bool | None = None) -> Array:
-        own = np.asarray(self.whole(), dtype=dtype)
-        return own.copy() if copy else own
+        whole = np.asarray(self.whole(), dtype=dtype)
+        return whole.copy() if copy else whole
 
     def whole(self) -> Array:
         """All of it, as a plain array.
@@ -129,10 +129,12 @@ def _bounds(rows: slice, size: int) -> tuple[int, int]:
 
 def save_array(path: Path, array: Array) -> None:
     """Write an array with its checksums, and see it safely on the disk."""
-    own = np.ascontiguousarray(array)
+    contiguous = np.ascontiguousarray(array)
     header = io.BytesIO()
-    np.lib.format.write_array_header_1_0(header, np.lib.format.header_data_from_array_1_0(own))
-    data = own.ravel().view(np.uint8).data if own.size else memoryview(b"")
+    np.lib.format.write_array_header_1_0(
+        header, np.lib.format.header_data_from_array_1_0(contiguous)
+    )
+    data = contiguous.ravel().view(np.uint8).data if contiguous.size else memoryview(b"")
     sums = [zlib.crc32(header.getvalue())]
     sums += [zlib.crc32(data[at : at + _BLOCK]) for at in range(0, len(data), _BLOCK)]
     packed = np.array(sums, dtype=_SUM).tobytes()

@@ -106,7 +106,7 @@ def _is_item(line: Line) -> bool:
 def _levels(lines: list[Line], body: float) -> dict[float, int]:
     """Heading levels by type size: the largest is 1."""
     larger = {line.size for line in lines if line.size >= _LARGER * body}
-    return {size: min(place, 6) for place, size in enumerate(sorted(larger, reverse=True), 1)}
+    return {size: min(location, 6) for location, size in enumerate(sorted(larger, reverse=True), 1)}
 
 
 def _heading_level(line: Line, after: Line | None, levels: dict[float, int], body: float) -> int:

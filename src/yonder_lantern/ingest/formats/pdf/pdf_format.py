@@ -38,14 +38,14 @@ class PdfFormat(Format):
     version = 1
     suffixes = (".pdf",)
     heard = True
-    pictured = True
+    imaged = True
 
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Text, blocks and pages of a PDF document."""
         return self.read_with(data, file_name, None)
 
     def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, and at its end what the pictures on pages with text show."""
+        """The same, and at its end what the images on pages with text show."""
         pdfium = optional("pypdfium2", "pdf", "reading PDF files")
         document = _opened(pdfium, data)
         try:
@@ -65,16 +65,16 @@ class PdfFormat(Format):
         writer = TextWriter()
         lines: list[Line] = []
         silent: list[int] = []
-        pictures: list[tuple[int, bytes, tuple[int, int]]] = []
+        images: list[tuple[int, bytes, tuple[int, int]]] = []
         reader_missing: MissingExtraError | None = None
         for number in range(1, count + 1):
             page = _page(document, number)
             try:
-                own = lines_of(page, number, pdfium.raw)
-                lines += own
-                if own and shown is not None:
-                    pictures += [(number, *one) for one in _pictures(page, pdfium.raw)]
-                if own or reader_missing or not _pictured(page, pdfium.raw):
+                page_lines = lines_of(page, number, pdfium.raw)
+                lines += page_lines
+                if page_lines and shown is not None:
+                    images += [(number, *one) for one in _images(page, pdfium.raw)]
+                if page_lines or reader_missing or not _imaged(page, pdfium.raw):
                     continue
                 try:
                     _write(writer, without_furniture(lines, count))
@@ -87,19 +87,19 @@ class PdfFormat(Format):
                 page.close()
         _write(writer, without_furniture(lines, count))
         if shown is not None:
-            for number, picture, size in pictures:
-                shown.write(writer, picture, size, page=number)
+            for number, image, size in images:
+                shown.write(writer, image, size, page=number)
         if not writer.outline.blocks:
             if reader_missing:
                 raise FormatError(
-                    "its pages are pictures: it was scanned", remedy=reader_missing.remedy
+                    "its pages are images: it was scanned", remedy=reader_missing.remedy
                 )
             raise FormatError("its pages hold no text", remedy="exclude it")
-        details = _details(document)
+        metadata = _metadata(document)
         if silent:
-            details["pages_not_read"] = silent
-        title = str(details.pop("title", "")) or writer.first_heading()
-        return writer.parsed(title or file_name, details)
+            metadata["pages_not_read"] = silent
+        title = str(metadata.pop("title", "")) or writer.first_heading()
+        return writer.parsed(title or file_name, metadata)
 
 
 def _opened(pdfium: Any, data: bytes) -> Any:
@@ -122,12 +122,12 @@ def _page(document: Any, number: int) -> Any:
         raise FormatError(f"page {number} is damaged: {error}", remedy="save it anew") from None
 
 
-def _pictured(page: Any, raw: Any) -> bool:
+def _imaged(page: Any, raw: Any) -> bool:
     return any(True for _ in page.get_objects(filter=[raw.FPDF_PAGEOBJ_IMAGE], max_depth=3))
 
 
-def _pictures(page: Any, raw: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
-    """The pictures on a page as PNG, and their sizes in dots; none without Pillow."""
+def _images(page: Any, raw: Any) -> Iterator[tuple[bytes, tuple[int, int]]]:
+    """The images on a page as PNG, and their sizes in dots; none without Pillow."""
     for one in page.get_objects(filter=[raw.FPDF_PAGEOBJ_IMAGE], max_depth=3):
         with suppress(Exception):  # damaged, or in a form that PDFium does not draw
             drawn = one.get_bitmap().to_pil()
@@ -186,17 +186,17 @@ def _divides(line: Line, stretch: Stretch, number: int) -> bool:
     return line.divided or stretch.lines[number + 1].words[:1].islower()
 
 
-def _details(document: Any) -> dict[str, Any]:
-    details: dict[str, Any] = {}
+def _metadata(document: Any) -> dict[str, Any]:
+    metadata: dict[str, Any] = {}
     try:
         found = document.get_metadata_dict(skip_empty=True)
     except Exception:  # a damaged dictionary: the text is what counts
-        return details
+        return metadata
     for key, name in (("Title", "title"), ("Author", "author"), ("Subject", "subject")):
         value = " ".join(str(found.get(key, "")).split())
         if value and value.lower() not in ("untitled", "anonymous", "(anonymous)", "(unspecified)"):
-            details[name] = value
+            metadata[name] = value
     date = _DATE.match(str(found.get("ModDate") or found.get("CreationDate") or ""))
     if date:
-        details["date"] = "-".join(part for part in date.groups() if part)
-    return details
+        metadata["date"] = "-".join(part for part in date.groups() if part)
+    return metadata

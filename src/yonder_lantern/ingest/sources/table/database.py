@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from ....core import Cancel, CancelledError, LimitError, OutsideError, SourceError, optional
+from ....core import Cancel, CancelledError, LimitError, ServiceError, SourceError, optional
 from ....settings import Hider, revealed, without_password
 
 _AT_ONCE = 1000
@@ -54,7 +54,7 @@ def rows_of_query(
 
     Raises
     ------
-    OutsideError
+    ServiceError
         The database cannot be reached, or goes away in the middle.
     SourceError
         The query is wrong or would write, or the address is of another kind.
@@ -111,7 +111,7 @@ def _of_sqlite(path: Path, query: str, where: str, cancel: Cancel) -> Iterator[d
         if isinstance(error, sqlite3.DatabaseError) and (
             "malformed" in text or "not a database" in text or "unable to open" in text
         ):
-            raise OutsideError(
+            raise ServiceError(
                 f"the database cannot be read: {text}", str(path), "mend it"
             ) from None
         raise _wrong(error, where) from None
@@ -172,7 +172,7 @@ def _of_postgres(
     except psycopg.errors.ReadOnlySqlTransaction:
         raise _writing(where) from None
     except (psycopg.OperationalError, psycopg.InterfaceError) as error:
-        raise OutsideError(
+        raise ServiceError(
             f"the database cannot be read: {hide.text(_first_line(error))}", shown, "is it up?"
         ) from None
     except psycopg.Error as error:

@@ -89,8 +89,8 @@ def _csv_rows(text: str, where: str) -> Iterator[tuple[int, Row]]:
     for at in range(len(header)):
         cells = [row[at].strip() if at < len(row) else "" for _, row in body]
         columns.append(_typed(cells))
-    for place, (number, _) in enumerate(body):
-        yield number, {name: columns[at][place] for at, name in enumerate(header) if name}
+    for location, (number, _) in enumerate(body):
+        yield number, {name: columns[at][location] for at, name in enumerate(header) if name}
 
 
 def _typed(cells: list[str]) -> list[Any]:

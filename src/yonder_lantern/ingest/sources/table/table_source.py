@@ -15,7 +15,7 @@ from typing import Any
 from ....core import Block, BlockKind, FormatError, Item, Mark, Parsed, SourceError, Stamp
 from ....settings import TableSettings
 from ....text import cell_words as shown
-from ..source import Surroundings
+from ..source import SourceContext
 from .database import rows_of_query
 from .rows import Row, kept, rows_of_file
 
@@ -33,16 +33,16 @@ class TableSource:
     ``updated_column``, when that one does.
     """
 
-    def __init__(self, settings: TableSettings, around: Surroundings) -> None:
+    def __init__(self, settings: TableSettings, context: SourceContext) -> None:
         self._settings = settings
-        self._around = around
+        self._context = context
         self._where = f"[[source]] {settings.name!r}, table"
 
     @property
     def _path(self) -> Path | None:
         """The file, if it is one."""
-        own = self._settings.table
-        return None if "://" in own else self._around.desk / own
+        table = self._settings.table
+        return None if "://" in table else self._context.desk / table
 
     def check(self) -> None:
         """Raise a `SourceError` when the file does not exist."""
@@ -52,7 +52,7 @@ class TableSource:
     def items(self) -> Iterator[Item]:
         """The rows, in the order of the table."""
         numbered = self._path is not None
-        own = self._settings
+        settings = self._settings
         template = self._template()
         checked = False
         seen: dict[str, int] = {}
@@ -63,61 +63,61 @@ class TableSource:
             if not checked:
                 self._check_columns(row)
                 checked = True
-            key = shown(row.get(own.key)).strip("/ ")
+            key = shown(row.get(settings.key)).strip("/ ")
             if not key:
-                yield self._failing(f"(row {number})", f"its key column {own.key!r} is empty")
+                yield self._failing(f"(row {number})", f"its key column {settings.key!r} is empty")
                 continue
             if key in seen:
                 reason = f"its key stands in row {seen[key]} too"
                 yield self._failing(f"{key} (row {number})", reason)
                 continue
             seen[key] = number
-            details = {name: kept(value) for name, value in row.items() if value is not None}
-            basis: Any = details
-            if own.updated_column:
-                basis = details.get(own.updated_column)
-            place = number if numbered else None
-            written = json.dumps([template, basis, place], sort_keys=True, default=str)
+            metadata = {name: kept(value) for name, value in row.items() if value is not None}
+            basis: Any = metadata
+            if settings.updated_column:
+                basis = metadata.get(settings.updated_column)
+            location = number if numbered else None
+            written = json.dumps([template, basis, location], sort_keys=True, default=str)
             yield Item(
-                own.name,
+                settings.name,
                 key,
-                partial(self._document, row, place),
+                partial(self._document, row, location),
                 Stamp(0, 0, hashlib.sha256(written.encode()).hexdigest()),
-                frozenset(own.audience),
-                details,
+                frozenset(settings.audience),
+                metadata,
                 made=True,
             )
 
     def _rows(self) -> Iterator[tuple[int, Row | FormatError]]:
         if self._path is not None:
             yield from rows_of_file(
-                self._path, self._settings.sheet, self._around.limits, self._where
+                self._path, self._settings.sheet, self._context.limits, self._where
             )
             return
-        own = self._settings
+        settings = self._settings
         rows = rows_of_query(
-            own.table,
-            own.query,
+            settings.table,
+            settings.query,
             self._where,
-            folder=self._around.desk,
-            cancel=self._around.cancel,
-            notice=self._around.notice,
+            folder=self._context.desk,
+            cancel=self._context.cancel,
+            notice=self._context.notice,
         )
         yield from enumerate(rows, 1)
 
     def _template(self) -> list[str]:
-        own = self._settings
-        return [own.text, own.title, own.match_column, own.answer_column]
+        settings = self._settings
+        return [settings.text, settings.title, settings.match_column, settings.answer_column]
 
     def _check_columns(self, row: Row) -> None:
         """Raise when the settings name a column that is not there."""
-        own = self._settings
-        named: list[tuple[str, str]] = [("key", own.key)]
+        settings = self._settings
+        named: list[tuple[str, str]] = [("key", settings.key)]
         for setting in ("updated_column", "match_column", "answer_column"):
-            if getattr(own, setting):
-                named.append((setting, getattr(own, setting)))
+            if getattr(settings, setting):
+                named.append((setting, getattr(settings, setting)))
         for setting in ("text", "title"):
-            named += [(setting, column) for column in _COLUMN.findall(getattr(own, setting))]
+            named += [(setting, column) for column in _COLUMN.findall(getattr(settings, setting))]
         for setting, column in named:
             if column not in row:
                 close = difflib.get_close_matches(column, row, n=1)
@@ -128,18 +128,18 @@ class TableSource:
 
     def _document(self, row: Row, number: int | None) -> Parsed:
         """A row as text."""
-        own = self._settings
-        title = self._filled(own.title, row)
-        if own.match_column:
-            text = shown(row.get(own.answer_column))
-            title = title or shown(row.get(own.match_column))
-        elif own.text:
-            text = self._filled(own.text, row)
+        settings = self._settings
+        title = self._filled(settings.title, row)
+        if settings.match_column:
+            text = shown(row.get(settings.answer_column))
+            title = title or shown(row.get(settings.match_column))
+        elif settings.text:
+            text = self._filled(settings.text, row)
         else:
             text = "\n".join(f"{name}: {shown(v)}" for name, v in row.items() if shown(v))
         if not text.strip():
             raise FormatError("the row makes no text", remedy="mend the template or the row")
-        named = f"{own.key} {shown(row[own.key])}"
+        named = f"{settings.key} {shown(row[settings.key])}"
         return as_lines(text, title or named, Mark(0, 0, row=number, part="" if number else named))
 
     def _filled(self, template: str, row: Row) -> str:
@@ -151,7 +151,7 @@ class TableSource:
         return Item(self._settings.name, key, fail, Stamp(0, 0), audience, {}, "row.txt")
 
 
-def as_lines(text: str, title: str, place: Mark) -> Parsed:
+def as_lines(text: str, title: str, location: Mark) -> Parsed:
     """Text whose every line is a block, all of it standing in one place."""
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     blocks = []
@@ -160,7 +160,7 @@ def as_lines(text: str, title: str, place: Mark) -> Parsed:
         if line.strip():
             blocks.append(Block(BlockKind.PARAGRAPH, at, at + len(line)))
         at += len(line) + 1
-    return Parsed(text, tuple(blocks), title, marks=(replace(place, end=len(text)),))
+    return Parsed(text, tuple(blocks), title, marks=(replace(location, end=len(text)),))
 
 
 def _fail(reason: str) -> bytes:

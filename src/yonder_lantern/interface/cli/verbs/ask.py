@@ -13,7 +13,7 @@ import click
 
 from ....core import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
 from ....desk import Desk
-from ....desk.desk import ShownPrompt
+from ....desk.desk import PreparedPrompt
 from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
 from ..showing import (
@@ -26,7 +26,7 @@ from ..showing import (
     width,
     with_marks,
 )
-from ..showing_fields import filled_as_json, show_filled
+from ..showing_fields import extracted_as_json, show_extracted
 from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting_for
 
 
@@ -78,9 +78,9 @@ def command(
     if schema is not None:
         filled = desk.fill(query, read_schema(schema))
         if as_json:
-            echo_json(filled_as_json(filled))
+            echo_json(extracted_as_json(filled))
         else:
-            show_filled(filled, limit)
+            show_extracted(filled, limit)
         return 0 if filled.citations else 1
     if show_prompt:
         prompt = desk.prompt(query)
@@ -113,7 +113,7 @@ def command(
     return 1 if answer.declined or answer.choices else 0
 
 
-def _show_prompt(prompt: ShownPrompt, *, as_json: bool) -> None:
+def _show_prompt(prompt: PreparedPrompt, *, as_json: bool) -> None:
     """Print what a model would be sent."""
     if as_json:
         shown = {"instructions": prompt.instructions, "question": prompt.question,

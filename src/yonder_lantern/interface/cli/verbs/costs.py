@@ -25,18 +25,18 @@ def command(
     days: defaultdict[tuple[str, str, str], list[Spent]] = defaultdict(list)
     for entry in desk.costs.entries():
         days[entry.at[:10], entry.model, entry.cost.currency].append(entry)
-    cost = {key: sum((one.cost for one in own), Money()) for key, own in days.items()}
+    cost = {key: sum((one.cost for one in day_total), Money()) for key, day_total in days.items()}
     rows = [
         {
             "day": day,
             "model": model,
-            "answers": len(own),
-            "read": sum(one.tokens.read for one in own),
-            "written": sum(one.tokens.written for one in own),
-            "estimated": sum(one.tokens.estimated for one in own),
+            "answers": len(day_total),
+            "read": sum(one.tokens.read for one in day_total),
+            "written": sum(one.tokens.written for one in day_total),
+            "estimated": sum(one.tokens.estimated for one in day_total),
             **money_as_json(cost[day, model, currency]),
         }
-        for (day, model, currency), own in sorted(days.items())
+        for (day, model, currency), day_total in sorted(days.items())
     ]
     if as_json:
         echo_json(rows)

@@ -11,7 +11,7 @@ import click
 from ....demo import copy_demo, demo_services
 from ....desk import Desk
 from ..options import example
-from ..showing import answer_as_json, progress_shown, show_answer, show_findings
+from ..showing import answer_as_json, progress_shown, show_answer, show_result
 from ..terminal import AMBER, echo, echo_json, faint, style
 from .gather import report_as_json, show_report
 from .grade import show_grades
@@ -56,7 +56,7 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     _step("yonder gather")
     show_report(report)
     _step(f'yonder find "{_FIND}" --why --limit 2')
-    show_findings(desk.search(_FIND, limit=2), why=True)
+    show_result(desk.search(_FIND, limit=2), why=True)
     _step(f'yonder ask "{_ASK}"')
     show_answer(desk.ask(_ASK))
     for year in ("2025-10-01", "2026-10-01"):

@@ -7,9 +7,9 @@ from typing import Any
 
 import click
 
-from ....core import CallError, Findings, Query, QueryParts, Stage
+from ....core import CallError, Query, QueryParts, SearchResult, Stage
 from ..options import desk_options, example, open_desk, query_options
-from ..showing import explanation_as_json, hit_as_json, show_explanation, show_findings
+from ..showing import explanation_as_json, hit_as_json, show_explanation, show_result
 from ..terminal import echo_json
 
 
@@ -76,24 +76,24 @@ def command(
         else:
             show_explanation(told, desk.settings.find.limit if limit is None else limit)
         return 0
-    findings = desk.search(query)
+    result = desk.search(query)
     if as_json:
-        echo_json(_as_json(question, findings))
-        return 0 if findings.hits else 1
-    show_findings(findings, why=why)
-    return 0 if findings.hits else 1
+        echo_json(_as_json(question, result))
+        return 0 if result.hits else 1
+    show_result(result, why=why)
+    return 0 if result.hits else 1
 
 
-def _as_json(question: str, findings: Findings) -> dict[str, Any]:
+def _as_json(question: str, result: SearchResult) -> dict[str, Any]:
     return {
         "question": question,
-        "terms": dict(findings.terms),
-        "known": dict(findings.known),
-        "read_as": dict(findings.read_as),
-        "other_forms": {form: list(others) for form, others in findings.other_forms.items()},
-        "phrases": dict(findings.phrases),
-        "hits": [hit_as_json(hit) for hit in findings.hits],
-        "milliseconds": dict(findings.times),
+        "terms": dict(result.terms),
+        "known": dict(result.known),
+        "read_as": dict(result.read_as),
+        "other_forms": {form: list(others) for form, others in result.other_forms.items()},
+        "phrases": dict(result.phrases),
+        "hits": [hit_as_json(hit) for hit in result.hits],
+        "milliseconds": dict(result.times),
     }
 
 

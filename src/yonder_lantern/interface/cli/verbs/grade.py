@@ -17,7 +17,7 @@ from ..terminal import echo, echo_json, faint
     "grade", epilog=example("yonder grade\nyonder grade --csv grades.csv --figure grades.png")
 )
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option("--split", type=click.Choice(["fit", "held"]), help="Ask these questions only.")
+@click.option("--split", type=click.Choice(["fit", "test"]), help="Ask these questions only.")
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
 @click.option("--figure", metavar="FILE", help="Draw the figure (PNG, SVG or PDF).")
 @desk_options
@@ -57,7 +57,7 @@ def command(
 
 def show_grades(grades: Grades, split: str | None = None) -> None:
     """Print the tables: by split with intervals, and by kind."""
-    splits = [split] if split else [s for s in ("fit", "held") if _any_in(grades, s)]
+    splits = [split] if split else [s for s in ("fit", "test") if _any_in(grades, s)]
     answerable = sum(one.answerable for one in grades.questions)
     echo(
         f"{len(grades.questions)} questions, {answerable} of them answerable; as of "
@@ -68,7 +68,7 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
     for name in (*RETRIEVAL, *ANSWERS):
         if name == ANSWERS[0]:
             echo()
-        cells = "".join(f"{grades.measure(name, split=own)!s:<24}" for own in splits)
+        cells = "".join(f"{grades.measure(name, split=split_name)!s:<24}" for split_name in splits)
         echo(f"{name:<18}{cells}".rstrip())
     echo()
     columns = {name: name for name in ("recall@5", "mrr", "ndcg@10", *ANSWERS[1:])}

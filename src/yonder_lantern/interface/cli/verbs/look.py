@@ -10,7 +10,7 @@ from typing import Any
 
 import click
 
-from ....core import Asked, CallError, Document
+from ....core import CallError, Document, ResolvedQuery
 from ....desk import Desk
 from ....desk.look_inside import (
     PassageView,
@@ -18,12 +18,12 @@ from ....desk.look_inside import (
     TopicView,
     caller_of,
     look_at_about,
-    look_at_details,
     look_at_document,
     look_at_documents,
     look_at_duplicates,
     look_at_failures,
     look_at_map,
+    look_at_metadata,
     look_at_outline,
     look_at_random,
     look_at_sizes,
@@ -69,7 +69,7 @@ def command(
     outline: bool,
     handful: int | None,
     seed: int | None,
-    details: bool,
+    metadata: bool,
     sizes: bool,
     topics: bool,
     map_path: str | None,
@@ -99,7 +99,7 @@ def command(
             "id": found.id,
             "version": found.version,
             "title": found.title,
-            "details": dict(found.details),
+            "metadata": dict(found.metadata),
             "topic": topic,
             "key_terms": terms,
             "outline": [asdict(one) for one in headings],
@@ -116,7 +116,7 @@ def command(
     wanted = {
         _sizes: sizes,
         _topics: topics,
-        _details: details,
+        _metadata: metadata,
         _duplicates: duplicates,
         _failures: failures,
     }
@@ -129,27 +129,27 @@ def command(
     return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views, caller))
 
 
-def _sizes(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+def _sizes(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
     bars = look_at_sizes(desk, caller)
     return _out([asdict(one) for one in bars], as_json, lambda: _show_sizes(bars))
 
 
-def _topics(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+def _topics(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
     named = look_at_topics(desk, caller)
     return _out([asdict(one) for one in named], as_json, lambda: _show_topics(named))
 
 
-def _details(desk: Desk, caller: Asked | None, as_json: bool) -> int:
-    values = look_at_details(desk, caller)
-    return _out(values, as_json, lambda: _show_details(values))
+def _metadata(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
+    values = look_at_metadata(desk, caller)
+    return _out(values, as_json, lambda: _show_metadata(values))
 
 
-def _duplicates(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+def _duplicates(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
     groups = look_at_duplicates(desk, caller)
     return _out(groups, as_json, lambda: _show_duplicates(groups))
 
 
-def _failures(desk: Desk, caller: Asked | None, as_json: bool) -> int:
+def _failures(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
     if caller is not None:
         raise CallError("what could not be read is for the desk's owner", "--failures", "leave it")
     problems = look_at_failures(desk)
@@ -160,7 +160,7 @@ def _failures(desk: Desk, caller: Asked | None, as_json: bool) -> int:
     return _out(shown, as_json, lambda: _show_failures(shown))
 
 
-def _documents(desk: Desk, source: str, caller: Asked | None, as_json: bool) -> int:
+def _documents(desk: Desk, source: str, caller: ResolvedQuery | None, as_json: bool) -> int:
     listed = look_at_documents(desk, source, caller)
     heads = ("document", "format", "passages", "tokens", "for", "valid")
     rows = [(v.id, v.format, v.passages, v.tokens, ", ".join(v.audience), v.valid) for v in listed]
@@ -175,7 +175,7 @@ def _out(shown: Any, as_json: bool, show: Any) -> int:
     return 0
 
 
-def _show_sources(desk: Desk, views: list[Any], caller: Asked | None) -> None:
+def _show_sources(desk: Desk, views: list[Any], caller: ResolvedQuery | None) -> None:
     views = displayed(views)
     _show_table(
         ("source", "kind", "documents", "passages", "tokens", "for", "in", "newest", "read"),
@@ -244,13 +244,13 @@ def _show_document(
 def _show_passages(passages: list[PassageView], *, named: bool = True) -> None:
     for number, one in enumerate(displayed(passages), 1):
         echo()
-        place = ", ".join(part for part in (one.document if named else "", one.place) if part)
+        location = ", ".join(part for part in (one.document if named else "", one.location) if part)
         echo(
             style(f"── {number} ", fg=AMBER, bold=True)
-            + faint(f"{place} · {counted(one.tokens, 'token')} · {one.start}-{one.end}")
+            + faint(f"{location} · {counted(one.tokens, 'token')} · {one.start}-{one.end}")
             + (faint(" · divided inside a line or sentence") if one.divided else "")
         )
-        echo(faint("   lead: " + " / ".join(one.lead.splitlines())))
+        echo(faint("   lead: " + " / ".join(one.context_header.splitlines())))
         for line in one.text.splitlines():
             echo(f"   {line}".rstrip())
 
@@ -306,11 +306,11 @@ def _show_outline(document: Document) -> None:
     echo(f"{style(one_line(document.title), bold=True)}  {style(one_line(document.id), fg=SEA)}")
     for one in displayed(look_at_outline(document)):
         held = ", ".join(f"{count} × {kind}" for kind, count in one.blocks.items())
-        at = f"  {one.place}" if one.place else ""
+        at = f"  {one.location}" if one.location else ""
         echo(f"{'  ' * max(one.level - 1, 0)}{one.words}{faint(f'{at}  {held}')}")
 
 
-def _show_details(values: dict[str, Any]) -> None:
+def _show_metadata(values: dict[str, Any]) -> None:
     for key in sorted(values):
         common = values[key].most_common(_MOST_VALUES)
         shown = ", ".join(f"{one_line(value)} ({count})" for value, count in common)

@@ -9,7 +9,7 @@ import click
 
 from ....core import CallError
 from ....platform.simulated.http_services import transcription_service, vector_service
-from ....platform.simulated.image_service import picture_service
+from ....platform.simulated.image_service import image_service
 from ....platform.simulated.model import FAULTS, model_service
 from ..options import example
 from ..terminal import echo, faint
@@ -17,7 +17,7 @@ from ..terminal import echo, faint
 _SERVICES = {
     "vectors": vector_service,
     "transcription": transcription_service,
-    "pictures": picture_service,
+    "images": image_service,
 }
 
 

@@ -39,13 +39,13 @@ def command(
     desk.snapshot()  # nothing gathered yet: say so before the first question
     kept = desk.conversations
     labels = parts["audience"]
-    own = kept.start(audience=labels)
+    conversation_now = kept.start(audience=labels)
     if resume or conversation:
-        own = kept.resume(conversation or "", audience=labels)
+        conversation_now = kept.resume(conversation or "", audience=labels)
     on_terminal = sys.stdin.isatty() and not as_json
     if on_terminal:
         echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
-        for turn in displayed(own.turns[-3:]):
+        for turn in displayed(conversation_now.turns[-3:]):
             echo(f"{style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
     while True:
         question = _next_line(on_terminal)
@@ -54,23 +54,27 @@ def command(
         if not question.strip():
             continue
         try:
-            answer, turn = desk.talk(question, own, **parts)
+            answer, turn = desk.talk(question, conversation_now, **parts)
         except YonderError as error:  # a question too long, say: the conversation goes on
             echo(f"Error: {error}".replace("\n", "\n  "), err=True)
             continue
         if as_json:
-            shown = {"became": turn.became, "conversation": own.id, **answer_as_json(answer)}
+            shown = {
+                "rewritten": turn.rewritten,
+                "conversation": conversation_now.id,
+                **answer_as_json(answer),
+            }
             echo_json(shown)
             continue
         if not on_terminal:
             echo(f"{style('›', bold=True)} {question.strip()}")
-        if turn.became != question:
-            echo(faint(f"(taken as: {one_line(turn.became)})"))
+        if turn.rewritten != question:
+            echo(faint(f"(taken as: {one_line(turn.rewritten)})"))
         show_answer(answer)
         echo()
         sys.stdout.flush()
-    if own.turns and own.kept and not as_json:
-        echo(faint(f"Kept. Go on with: yonder talk --conversation {own.id}"))
+    if conversation_now.turns and conversation_now.kept and not as_json:
+        echo(faint(f"Kept. Go on with: yonder talk --conversation {conversation_now.id}"))
     return 0
 
 

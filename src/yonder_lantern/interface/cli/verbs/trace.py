@@ -58,8 +58,8 @@ def command(
 
 def _show(trace: dict[str, Any]) -> None:
     echo(f"{style(trace['question'], bold=True)}  {faint(trace['id'])}")
-    if trace["became"] != trace["question"]:
-        echo(f"  taken as     {trace['became']}")
+    if trace["rewritten"] != trace["question"]:
+        echo(f"  taken as     {trace['rewritten']}")
     audience = (
         "the owner, who sees all" if trace["audience"] is None else ", ".join(trace["audience"])
     )
@@ -113,12 +113,12 @@ def _looked_for(searched: list[dict[str, Any]]) -> str:
 def _show_hits(hits: list[dict[str, Any]]) -> None:
     for rank, hit in enumerate(hits, 1):
         stages = ", ".join(
-            f"{name} {'–' if own['rank'] is None else '#' + str(own['rank'])}"
-            for name, own in hit["stages"].items()
+            f"{name} {'–' if stage['rank'] is None else '#' + str(stage['rank'])}"
+            for name, stage in hit["stages"].items()
         )
-        place = f", {hit['place']}" if hit["place"] else ""
+        location = f", {hit['location']}" if hit["location"] else ""
         echo(
-            f"  {rank}. {hit['score']:.3f}  {style(hit['document'], fg=SEA)}{faint(place)}  "
+            f"  {rank}. {hit['score']:.3f}  {style(hit['document'], fg=SEA)}{faint(location)}  "
             f"{faint(stages)}"
         )
     if not hits:

@@ -93,27 +93,27 @@ def command(
 def _adapt(desk: Desk, out: str, as_json: bool) -> int:
     with progress_shown() as progress, until_interrupted() as cancel:
         adapted = desk.adapt_lexicon(out, progress=progress, cancel=cancel)
-    own = adapted.outcome
+    outcome = adapted.outcome
     if as_json:
         found = {
             "folder": str(adapted.folder),
-            "passages": own.passages,
-            "sentences": own.sentences,
-            "before": round(own.before, 4),
-            "after": round(own.after, 4),
+            "passages": outcome.passages,
+            "sentences": outcome.sentences,
+            "before": round(outcome.before, 4),
+            "after": round(outcome.after, 4),
             "audience": adapted.label,
             "settings": adapted.settings,
         }
         echo_json(found)
         return 0
     echo(
-        f"Fitted to {own.passages:,} passages and {own.sentences:,} of their sentences, "
+        f"Fitted to {outcome.passages:,} passages and {outcome.sentences:,} of their sentences, "
         f"those for `{adapted.label}`"
     )
     echo(
         "Cosine with the encoder, of a tenth of them kept aside: "
-        + style(f"{own.after:.3f}", fg=AMBER)
-        + f"; it was {own.before:.3f}"
+        + style(f"{outcome.after:.3f}", fg=AMBER)
+        + f"; it was {outcome.before:.3f}"
     )
     size = sum(path.stat().st_size for path in adapted.folder.iterdir())
     echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
@@ -126,7 +126,7 @@ def _adapt(desk: Desk, out: str, as_json: bool) -> int:
 
 def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
     goal = f"At most {fitted.max_error_rate:.0%} of the answers given may be wrong"
-    echo(f"{goal}: fitted on the split `fit`, measured on `held`; 95 % intervals")
+    echo(f"{goal}: fitted on the split `fit`, measured on `test`; 95 % intervals")
     echo()
     before, after = fitted.before, fitted.after
     heads = (f"as it is, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
@@ -137,7 +137,7 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
         ("declined_wrongly", "of answerable, declined"),
         ("declined_rightly", "of unanswerable, declined"),
     ):
-        cells = [str(getattr(own, name)) for own in (before, after, fitted.fit)]
+        cells = [str(getattr(effect, name)) for effect in (before, after, fitted.fit)]
         line = f"{told:<34}" + "".join(f"{cell:<24}" for cell in cells)
         echo(style(line.rstrip(), fg=AMBER if name == "wrong" else None))
     echo()
@@ -174,8 +174,8 @@ def _show(tuned: Tuned, out: str | None) -> None:
 
 
 def _as_json(tuned: Tuned) -> dict[str, object]:
-    def interval(own: object) -> object:
-        return None if own is None else {k: getattr(own, k) for k in ("mean", "low", "high")}
+    def interval(value: object) -> object:
+        return None if value is None else {k: getattr(value, k) for k in ("mean", "low", "high")}
 
     return {
         "questions": tuned.questions,
@@ -184,7 +184,7 @@ def _as_json(tuned: Tuned) -> dict[str, object]:
         "old": interval(tuned.old),
         "new": interval(tuned.new),
         "gain": interval(tuned.gain),
-        "held": interval(tuned.held),
+        "test": interval(tuned.held),
         "better": tuned.better,
         "patch": tuned.patch(),
     }

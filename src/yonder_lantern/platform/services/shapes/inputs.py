@@ -37,4 +37,4 @@ def asked(sent: Mapping[str, Any]) -> list[str] | None:
 
 def replied(vectors: Sequence[Sequence[float]]) -> dict[str, Any]:
     """A reply with vectors."""
-    return {"data": [{"index": at, "embedding": list(own)} for at, own in enumerate(vectors)]}
+    return {"data": [{"index": at, "embedding": list(vector)} for at, vector in enumerate(vectors)]}

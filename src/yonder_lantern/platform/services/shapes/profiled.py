@@ -84,8 +84,8 @@ class Profiled:
     def event(self, event: Any) -> Part:
         """What an event of a stream says."""
         assert self.profile.stream is not None
-        own = self.profile.stream
-        return self._part(event, own.piece, own.finish)
+        stream = self.profile.stream
+        return self._part(event, stream.piece, stream.finish)
 
     def _part(self, value: Any, text: str, finish: str) -> Part:
         reason = pointed(value, finish) if finish else None

@@ -54,8 +54,8 @@ class PlainPrompt:
 
     def replied(self, text: str, read: int, written: int) -> dict[str, Any]:
         """A whole reply."""
-        own = choice({"text": text}, ends=True)
-        return {"choices": [own], "usage": usage(read, written)}
+        choices = choice({"text": text}, ends=True)
+        return {"choices": [choices], "usage": usage(read, written)}
 
     def pieces(self, pieces: list[str], read: int, written: int) -> list[dict[str, Any]]:
         """The events of a stream."""

@@ -69,8 +69,8 @@ class Roles:
     def replied(self, text: str, read: int, written: int) -> dict[str, Any]:
         """A whole reply."""
         message = {"role": "assistant", "content": text}
-        own = choice({"message": message}, ends=True)
-        return {"choices": [own], "usage": usage(read, written)}
+        choices = choice({"message": message}, ends=True)
+        return {"choices": [choices], "usage": usage(read, written)}
 
     def pieces(self, pieces: list[str], read: int, written: int) -> list[dict[str, Any]]:
         """The events of a stream."""
