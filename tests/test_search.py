@@ -23,9 +23,9 @@ from yonder_lantern.core import (
 )
 from yonder_lantern.evaluation.measures import Ranked, rank_measures
 from yonder_lantern.evaluation.questions import Question, Span
-from yonder_lantern.evaluation.tune import Candidates, _case, _ndcg, tune
-from yonder_lantern.ingest.executors.cutting import cut_as_set
+from yonder_lantern.evaluation.tune_ranking import Candidates, _case, _ndcg, tune
 from yonder_lantern.ingest.passages import cut
+from yonder_lantern.ingest.passages.cut_as_set import cut_as_set
 from yonder_lantern.search import Search
 from yonder_lantern.search.features import longest_run, nearness
 from yonder_lantern.search.visible_vocabulary import distance

@@ -24,9 +24,9 @@ LAYERS = [
     "text",
     "settings",
     "platform",
-    "ingest",
     "embedding",
     "policy",
+    "ingest",
     "index",
     "search",
     "answer",
@@ -50,7 +50,7 @@ def imports_of(path: Path) -> set[str]:
             found |= {str(name).split(".")[0] for name in names}
         elif isinstance(node, ast.ImportFrom) and (node.module or "").startswith("yonder_lantern."):
             found.add(str(node.module).split(".")[1])
-    return found - {package, "__version__"}
+    return found - {package, "version"}
 
 
 def modules() -> list[Path]:

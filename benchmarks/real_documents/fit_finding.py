@@ -23,10 +23,9 @@ from measure import desks, note_look
 from tables import head, row
 
 from yonder_lantern import Desk
-from yonder_lantern.desk.tune_desk import TunableDesk, ranking_settings
-from yonder_lantern.evaluation import Question
+from yonder_lantern.evaluation import Question, TunableDesk, ranking_settings
 from yonder_lantern.evaluation.questions import Expected, Span
-from yonder_lantern.evaluation.tune import Candidates, tune
+from yonder_lantern.evaluation.tune_ranking import Candidates, tune
 
 _EACH = 60  # questions of a collection
 _ANY = Expected(document="-", quote="-")

@@ -9,14 +9,13 @@ from typing import Any
 
 from ..core import Answer, Cancel, Event, Finished, Money, Piece, SearchResult, Tokens
 from ..embedding import Embedding
-from ..platform.services.models import ModelReply, Prompt, estimated_tokens, stream_model
+from ..platform.services import ModelReply, Prompt, estimated_tokens, stream_model
 from ..settings import AnswerSettings, ModelProfile, without_password
 from .checked import CheckedText
 from .composer import Composer
 from .context import AnswerContext, context_of
 from .evidence import ContextUnits
-from .extraction import ModelExtractor, Shape
-from .extraction.from_model import Asking
+from .extraction import Asking, ModelExtractor, Shape
 from .prompt_templates import NOT_IN_DOCUMENTS, Templates
 
 _OF_FAULTS = 100  # tokens kept free to say what was wrong with a reply

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core import SettingsError
-from ..platform.services.request_templates import fill
+from ..platform.services import fill
 
 _SHIPPED = Path(__file__).parent / "prompts"
 NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"

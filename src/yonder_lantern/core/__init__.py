@@ -42,6 +42,7 @@ from .events import Checked, Cited, Event, Finished, Piece, Withdrawn
 from .extracted import Extracted, ExtractedField
 from .extras import optional
 from .gather_report import GatherReport, Problem, SourceCounts
+from .lazy import on_first_use
 from .limits import Limits
 from .money import Money
 from .passage import Passage
@@ -132,6 +133,7 @@ __all__ = [
     "location_of",
     "may_see",
     "no_progress",
+    "on_first_use",
     "optional",
     "query_of",
     "sees_all_of",

@@ -11,7 +11,7 @@ from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
-from ..platform.simulated.http_services import transcription_service
+from ..platform.simulated import transcription_service
 
 _SITE = re.compile(r'^site = "http://127\.0\.0\.1:(\d+)/', re.MULTILINE)
 _HEARING = re.compile(r'^address = "http://127\.0\.0\.1:(\d+)/', re.MULTILINE)

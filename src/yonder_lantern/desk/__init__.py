@@ -4,6 +4,83 @@ In: a folder with ``yonder.toml``. Out: a `Desk` with the verbs gather, find,
 ask, talk and grade. Interfaces stand on this package; it knows none of them.
 """
 
+from typing import TYPE_CHECKING
+
+from ..core import on_first_use
 from .desk import Desk
 
-__all__ = ["Desk"]
+if TYPE_CHECKING:
+    from .check import Finding, check_desk
+    from .desk import PreparedPrompt
+    from .look_inside import (
+        PassageView,
+        SizesView,
+        TopicView,
+        caller_of,
+        look_at_about,
+        look_at_document,
+        look_at_documents,
+        look_at_duplicates,
+        look_at_failures,
+        look_at_map,
+        look_at_metadata,
+        look_at_outline,
+        look_at_random,
+        look_at_sizes,
+        look_at_sources,
+        look_at_topics,
+    )
+    from .start import start_folder
+    from .watching import watch
+
+__all__ = [
+    "Desk",
+    "Finding",
+    "PassageView",
+    "PreparedPrompt",
+    "SizesView",
+    "TopicView",
+    "caller_of",
+    "check_desk",
+    "look_at_about",
+    "look_at_document",
+    "look_at_documents",
+    "look_at_duplicates",
+    "look_at_failures",
+    "look_at_map",
+    "look_at_metadata",
+    "look_at_outline",
+    "look_at_random",
+    "look_at_sizes",
+    "look_at_sources",
+    "look_at_topics",
+    "start_folder",
+    "watch",
+]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "check": ["Finding", "check_desk"],
+        "desk": ["PreparedPrompt"],
+        "look_inside": [
+            "PassageView",
+            "SizesView",
+            "TopicView",
+            "caller_of",
+            "look_at_about",
+            "look_at_document",
+            "look_at_documents",
+            "look_at_duplicates",
+            "look_at_failures",
+            "look_at_map",
+            "look_at_metadata",
+            "look_at_outline",
+            "look_at_random",
+            "look_at_sizes",
+            "look_at_sources",
+            "look_at_topics",
+        ],
+        "start": ["start_folder"],
+        "watching": ["watch"],
+    },
+)

@@ -9,7 +9,7 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from ..core import CallError, SettingsError, SourceError
-from ..ingest.sources.recording import SUFFIXES as RECORDINGS
+from ..ingest.sources import SUFFIXES as RECORDINGS
 from ..platform.storage import replace_bytes
 from ..settings import SETTINGS_FILE, Settings, load_settings, without_password
 

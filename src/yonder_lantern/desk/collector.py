@@ -32,17 +32,11 @@ from ..core import (
     SourceError,
     YonderError,
 )
-from ..index import DocumentStore, KnownItem, Prepared, Preparer
-from ..index.store import metadata_of
-from ..index.writer import IndexWriter
-from ..ingest.executors.cutting import cut_as_set
-from ..ingest.executors.messages import Read
-from ..ingest.executors.processes import Readers, Reading
-from ..ingest.formats import Formats, suffix_of
-from ..ingest.formats.cleaning import storable_key
-from ..ingest.formats.image_text import name_of
-from ..ingest.sources import Source
-from ..ingest.sources.folder import glob_pattern
+from ..index import DocumentStore, IndexWriter, KnownItem, Prepared, Preparer, metadata_of
+from ..ingest.executors import Read, Readers, Reading
+from ..ingest.formats import Formats, name_of, storable_key, suffix_of
+from ..ingest.passages import cut_as_set
+from ..ingest.sources import Source, glob_pattern
 from ..policy import HouseRules
 from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from ..text import UNKNOWN

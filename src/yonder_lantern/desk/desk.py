@@ -42,21 +42,16 @@ from ..core import (
     query_of,
     sees_all_of,
 )
-from ..index import KnownSource, Snapshot, open_snapshot
-from ..index.reader import manifest_mark
+from ..index import KnownSource, Snapshot, manifest_mark, open_snapshot
 from ..ingest.sources import HeldItem
 from ..observe import CostLedger, Traces
-from ..policy import MASK, HouseRules
+from ..policy import MASK, HouseRules, embedding_context
 from ..search import Finder, Search, explain
 from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
-from .embedding_context import embedding_context
 from .pipeline import Answering
 
 if TYPE_CHECKING:
-    from ..evaluation import Grades
-    from ..evaluation.threshold import FittedThreshold
-    from ..evaluation.tune import Tuned
-    from .adapt_lexicon import AdaptedLexicon
+    from ..evaluation import AdaptedLexicon, FittedThreshold, Grades, Tuned
     from .vector_table import VectorTable
 
 STATE_FOLDER = ".yonder"
@@ -370,7 +365,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few answerable questions to fit.
         """
-        from .tune_desk import tune_desk
+        from ..evaluation import tune_desk
 
         return tune_desk(self, questions, progress)
 
@@ -398,9 +393,15 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few questions to fit.
         """
-        from .tune_desk import tune_threshold
+        from ..evaluation import tune_threshold
 
-        return tune_threshold(self, questions, max_error_rate, progress)
+        def graded(threshold: float, split: str) -> Grades:
+            answer = replace_settings(self.settings.answer, min_support=threshold)
+            settings = replace_settings(self.settings, answer=answer)
+            other = type(self)(self.folder, settings, record=False)
+            return other.grade(questions, split=split, progress=progress)
+
+        return tune_threshold(self, graded, questions, max_error_rate)
 
     def adapt_lexicon(
         self,
@@ -431,7 +432,7 @@ class Desk:
         CancelledError
             Interrupted.
         """
-        from .adapt_lexicon import adapt_lexicon
+        from ..evaluation import adapt_lexicon
 
         return adapt_lexicon(self, folder, progress, cancel or NeverCancel())
 
@@ -554,7 +555,7 @@ class Desk:
         CallError
             The desk has no model.
         """
-        from ..platform.services.models import estimated_tokens, most_it_costs
+        from ..platform.services import estimated_tokens, most_it_costs
 
         asked = self._understood(query_of(query, parts))
         with self._answering() as answering:

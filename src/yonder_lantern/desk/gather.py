@@ -30,16 +30,13 @@ from ..core import (
     no_progress,
 )
 from ..embedding import languages_of, open_method
-from ..index import KnownSource
-from ..index.reader import put_aside
-from ..index.writer import IndexWriter
-from ..ingest.executors.processes import Readers
+from ..index import IndexWriter, KnownSource, put_aside
+from ..ingest.executors import Readers
 from ..ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
-from ..policy import HouseRules
+from ..policy import HouseRules, embedding_context
 from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ..text import UNKNOWN
 from .collector import Collector, fingerprint
-from .embedding_context import embedding_context
 from .image_describer import Describer
 from .supersede import apply_superseding
 

@@ -9,10 +9,9 @@ from decimal import Decimal
 from pathlib import Path
 
 from ..core import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
-from ..ingest.formats import Format, suffix_of
-from ..ingest.formats.ocr import ImageFormat
-from ..ingest.sources.service_cache import Copy, ServiceCache
-from ..platform.services.describe_image import describe
+from ..ingest.formats import Format, ImageFormat, suffix_of
+from ..ingest.sources import Copy, ServiceCache
+from ..platform.services import describe
 from ..settings import Settings
 
 _STORE = "images"

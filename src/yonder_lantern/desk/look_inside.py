@@ -14,11 +14,11 @@ from typing import Any
 import numpy as np
 
 from ..core import BlockKind, CallError, Document, ResolvedQuery, location_of
-from ..embedding.plane import on_a_plane
-from ..evaluation.map_figure import Map
+from ..embedding import on_a_plane
+from ..evaluation import Map
 from ..index import KnownItem, Snapshot, open_snapshot
-from ..index.alike import alike
 from ..ingest.passages import context_header
+from ..ingest.preparation import alike
 from .desk import Desk
 
 _STEP = 20  # tokens

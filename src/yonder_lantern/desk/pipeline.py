@@ -44,8 +44,8 @@ from ..settings import ModelProfile, Settings, model_profile
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
-    from ..platform.rate_limit import RateLimit
-    from ..platform.services.models import ModelReply, Prompt
+    from ..platform import RateLimit
+    from ..platform.services import ModelReply, Prompt
 
 PROMPTS = "prompts"
 
@@ -224,7 +224,7 @@ class Answering:
         return filled, trace
 
     def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
-        from ..platform.services.models import ask_model
+        from ..platform.services import ask_model
 
         def send(prompt: Prompt) -> ModelReply:
             reservation = self._reserve(profile, name, prompt)
@@ -239,7 +239,7 @@ class Answering:
         return send
 
     def _turns(self, profile: ModelProfile) -> RateLimit:
-        from ..platform.rate_limit import RateLimit
+        from ..platform import RateLimit
 
         name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
         folder = self.state / "turns" / name
@@ -297,7 +297,7 @@ class Answering:
 
     def _reserve(self, profile: ModelProfile, name: str, prompt: Prompt) -> Reservation:
         """Keep free what an answer may cost at most, if it may be spent."""
-        from ..platform.services.models import most_it_costs
+        from ..platform.services import most_it_costs
 
         settings = self.settings.answer
         most = most_it_costs(profile, prompt)
@@ -319,7 +319,7 @@ class Answering:
         seen: str,
     ) -> None:
         """Enter what an answer came to; of one that broke off, about what was read and written."""
-        from ..platform.services.models import estimated_tokens, price_of
+        from ..platform.services import estimated_tokens, price_of
 
         if reply is not None:
             self.ledger.settle(reservation, reply.tokens, reply.cost)

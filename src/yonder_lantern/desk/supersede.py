@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from ..core import GatherReport
-from ..index.segment import NEVER, OPEN_START
-from ..index.writer import IndexWriter
+from ..index import NEVER, OPEN_START, IndexWriter
 
 
 def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:

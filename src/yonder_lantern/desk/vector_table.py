@@ -11,11 +11,11 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 import numpy as np
 
 from ..core import CallError, IndexStateError, ResolvedQuery, optional
-from ..embedding.fixed import passage_key
+from ..embedding import passage_key
 from ..index import Snapshot
 from ..ingest.passages import context_header
 from ..platform.storage import Array
-from ..search.where import documents_where
+from ..search import documents_where
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -6,6 +6,9 @@ knows nothing of segments or scores. Methods are found by entry points of the
 group ``yonder_lantern.embeddings``.
 """
 
+from typing import TYPE_CHECKING
+
+from ..core import on_first_use
 from .method import (
     ENTRY_POINT_GROUP,
     NO_PASSAGES,
@@ -22,6 +25,12 @@ from .method import (
     load_embedding,
     open_method,
 )
+from .spherical import centres_of, nearest_centres, unit_rows
+
+if TYPE_CHECKING:
+    from .encoder import Encoder
+    from .fixed import passage_key
+    from .plane import on_a_plane
 
 __all__ = [
     "ENTRY_POINT_GROUP",
@@ -29,13 +38,27 @@ __all__ = [
     "Embedding",
     "EmbeddingContext",
     "EmbeddingMethod",
+    "Encoder",
     "LearnedEmbedding",
     "PassageSet",
     "Span",
     "TermEmbedding",
+    "centres_of",
     "languages_of",
     "least_cosine_of",
     "lexical_weight_of",
     "load_embedding",
+    "nearest_centres",
+    "on_a_plane",
     "open_method",
+    "passage_key",
+    "unit_rows",
 ]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "encoder": ["Encoder"],
+        "fixed": ["passage_key"],
+        "plane": ["on_a_plane"],
+    },
+)

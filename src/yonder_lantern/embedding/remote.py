@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from ..core import IndexStateError, LimitError, SettingsError
-from ..platform.services.vectors_service import fetch_vectors
+from ..platform.services import fetch_vectors
 from ..platform.storage import Array
 from ..settings import EmbeddingSettings, ServiceSettings
 from ..text import count_tokens

@@ -23,18 +23,29 @@ On disk, below ``.yonder/index``:
 `IndexWriter` is in ``index.writer``, so that readers need not load it.
 """
 
+from typing import TYPE_CHECKING
+
+from ..core import on_first_use
+from ..ingest.preparation import Prepared, Preparer
 from .columns import Column, MetadataColumns
 from .layout import Layout
 from .manifest import FORMAT, Manifest
-from .preparing import Prepared, Preparer
-from .reader import Snapshot, open_snapshot
-from .segment import Segment
-from .store import DocumentStore, KnownItem, KnownSource
+from .passage_vectors import top
+from .reader import Snapshot, manifest_mark, open_snapshot, put_aside
+from .segment import NEVER, OPEN_START, Segment, microseconds
+from .store import DocumentStore, KnownItem, KnownSource, metadata_of
+
+if TYPE_CHECKING:
+    from .passage_set import TrainingPassages, label_to_learn_from
+    from .writer import IndexWriter
 
 __all__ = [
     "FORMAT",
+    "NEVER",
+    "OPEN_START",
     "Column",
     "DocumentStore",
+    "IndexWriter",
     "KnownItem",
     "KnownSource",
     "Layout",
@@ -44,5 +55,19 @@ __all__ = [
     "Preparer",
     "Segment",
     "Snapshot",
+    "TrainingPassages",
+    "label_to_learn_from",
+    "manifest_mark",
+    "metadata_of",
+    "microseconds",
     "open_snapshot",
+    "put_aside",
+    "top",
 ]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "writer": ["IndexWriter"],
+        "passage_set": ["TrainingPassages", "label_to_learn_from"],
+    },
+)

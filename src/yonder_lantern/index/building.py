@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from ..ingest.preparation import Prepared
 from ..platform.storage import Array, TermTable, byte_order
-from .preparing import Prepared
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 
 

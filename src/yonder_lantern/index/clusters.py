@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..embedding.spherical import centres_of, nearest_centres
+from ..embedding import centres_of, nearest_centres
 from ..platform.storage import (
     Array,
     checked_array,

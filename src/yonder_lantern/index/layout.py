@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..platform.storage import Array
-
-if TYPE_CHECKING:
-    from .reader import OpenSegment
+from .open_segment import OpenSegment
 
 
 class Layout:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..platform.storage import Array, TermTable, byte_order
-from .reader import OpenSegment
+from .open_segment import OpenSegment
 from .segment import Segment
 
 

@@ -12,7 +12,7 @@ from ..core import Document
 from ..embedding import Span
 from ..ingest.passages import context_header
 from ..platform.storage import Array, byte_order
-from .reader import OpenSegment
+from .open_segment import OpenSegment
 from .segment import Segment
 from .store import DocumentStore
 

@@ -6,7 +6,6 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from pathlib import Path
@@ -16,30 +15,17 @@ import numpy as np
 
 from ..core import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
 from ..embedding import Embedding, EmbeddingContext, load_embedding
-from ..embedding.spherical import unit_rows
-from ..platform.storage import REBUILD, Array, FileLock, checked_array
+from ..platform.storage import REBUILD, Array, FileLock
 from .columns import MetadataColumns
 from .layout import Layout
 from .manifest import MANIFEST, Manifest
-from .passage_vectors import PassageVectors, load_vectors, vectors_path
-from .segment import OPEN_END, OPEN_START, Segment, microseconds
+from .open_segment import OpenSegment, document_vectors, open_segment
+from .segment import OPEN_END, OPEN_START, microseconds
 from .store import DocumentStore
 from .topics import Topics
 
 _ATTEMPTS = 20
 _DOCUMENTS_AT_ONCE = 20_000
-
-
-@dataclass(frozen=True, slots=True)
-class OpenSegment:
-    """A segment as a generation sees it.
-
-    ``live`` says of each document whether it is there; None means all are.
-    """
-
-    segment: Segment
-    vectors: PassageVectors | None
-    live: Array | None
 
 
 class _Agreement:
@@ -280,23 +266,6 @@ def open_snapshot(folder: Path, context: EmbeddingContext | None = None) -> Snap
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
 
 
-def document_vectors(opened: OpenSegment, documents: Array) -> Array:
-    """The mean vector of the passages of each of some documents of a segment, of unit length."""
-    bounds = opened.segment.first_passages()
-    vectors = opened.vectors
-    found = np.zeros((len(documents), vectors.dimensions if vectors else 1), dtype=np.float32)
-    sizes = np.diff(bounds)[documents]
-    filled = np.flatnonzero(sizes)
-    if vectors is None or not len(filled):
-        return found
-    ends = np.cumsum(sizes[filled])
-    starts = ends - sizes[filled]
-    within = np.arange(ends[-1]) - np.repeat(starts, sizes[filled])
-    rows = vectors.rows(np.repeat(bounds[documents[filled]], sizes[filled]) + within)
-    found[filled] = unit_rows(np.add.reduceat(rows, starts, axis=0))
-    return found
-
-
 def put_aside(folder: Path) -> Path:
     """Where an index is for the moment in which a rebuilt one takes its place."""
     return folder.with_name(folder.name + ".old")
@@ -318,31 +287,3 @@ def _lease(folder: Path, generation: int) -> FileLock | None:
         return None
     lease.take()
     return lease
-
-
-def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:
-    """Map one segment of a manifest, its vectors and its deletions."""
-    entry = manifest.segments[number]
-    own_dimensions = manifest.embedding.dimensions if manifest.embedding else 0
-    segment = Segment.load(folder / "segments" / entry.name)
-    vectors = None
-    if manifest.embedding:
-        vectors = load_vectors(vectors_path(folder, entry.name, manifest.embedding.key))
-    live = None
-    if entry.deletions:
-        packed = checked_array(folder / "deletions" / entry.deletions).whole()
-        live = ~np.unpackbits(packed, count=entry.documents).astype(bool)
-    if entry.rows:
-        segment = replace(segment, documents=checked_array(folder / "rows" / entry.rows).whole())
-    if (
-        len(segment.lengths) != entry.passages
-        or len(segment.documents) != entry.documents
-        or (vectors is not None and len(vectors) != entry.passages)
-        or (vectors is not None and vectors.dimensions != own_dimensions)
-    ):
-        raise IndexStateError(
-            f"segment {entry.name} does not fit its manifest",
-            str(folder),
-            REBUILD,
-        )
-    return OpenSegment(segment, vectors, live)

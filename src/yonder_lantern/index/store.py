@@ -30,8 +30,8 @@ from ..core import (
     YonderError,
     may_see,
 )
+from ..ingest.preparation import shape_of
 from ..platform.storage import REBUILD, open_private
-from .alike import shape_of
 from .page_sums import PageSums
 from .segment import OPEN_END, OPEN_START, microseconds
 

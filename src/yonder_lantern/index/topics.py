@@ -17,7 +17,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..embedding.spherical import unit_rows
+from ..embedding import unit_rows
 from ..platform.storage import (
     Array,
     checked_array,

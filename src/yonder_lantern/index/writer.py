@@ -23,15 +23,15 @@ from ..embedding import (
     LearnedEmbedding,
     load_embedding,
 )
+from ..ingest.preparation import Prepared, Preparer
 from ..platform.storage import FileLock, private_folder, save_array, sync_folder
 from ..settings import EmbeddingSettings
 from .building import SegmentBuilder
 from .manifest import EmbeddingEntry, Manifest, SegmentEntry, TopicsEntry
 from .merging import merge_segments
+from .open_segment import OpenSegment, document_vectors, open_segment
 from .passage_set import SegmentPassages, TrainingPassages, label_to_learn_from
 from .passage_vectors import Form, load_vectors, save_vectors, vectors_path
-from .preparing import Prepared, Preparer
-from .reader import OpenSegment, document_vectors, open_segment
 from .segment import OPEN_END, OPEN_START, Segment, microseconds
 from .store import DocumentStore
 from .topics import Topics

@@ -3,3 +3,20 @@
 In: addresses, settings of services, bytes. Out: replies, files that are wholly there or not at
 all, archives opened within limits. This layer knows of no step of the pipeline.
 """
+
+from typing import TYPE_CHECKING
+
+from ..core import on_first_use
+
+if TYPE_CHECKING:
+    from .rate_limit import RateLimit
+
+__all__ = [
+    "RateLimit",
+]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "rate_limit": ["RateLimit"],
+    },
+)

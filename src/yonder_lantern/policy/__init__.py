@@ -5,6 +5,7 @@ masked or dropped, place for place, so that every offset still holds. This packa
 nothing of who asks, searches or answers.
 """
 
+from .embedding_context import embedding_context
 from .patterns import ready_pattern
 from .revise_answers import (
     as_sent_out,
@@ -23,6 +24,7 @@ __all__ = [
     "HouseRules",
     "as_sent_out",
     "declined",
+    "embedding_context",
     "fields_with_their_words",
     "held_back",
     "ready_pattern",

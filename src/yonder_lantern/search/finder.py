@@ -25,8 +25,7 @@ from ..core import (
     location_of,
 )
 from ..embedding import languages_of, least_cosine_of, lexical_weight_of
-from ..index import Snapshot
-from ..index.segment import microseconds
+from ..index import Snapshot, microseconds
 from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..settings import FindSettings, WeightSettings

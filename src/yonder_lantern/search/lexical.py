@@ -9,8 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import TermShare
-from ..index import Snapshot
-from ..index.passage_vectors import top
+from ..index import Snapshot, top
 from ..platform.storage import Array
 
 K1 = 1.2

@@ -7,7 +7,11 @@ file and the environment, and nothing else.
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .load import SETTINGS_FILE, load_profile, load_settings, model_profile, parse_override
-from .model_profile import (
+from .moments import parse_duration, parse_moment
+from .profile import ModelProfile, PriceSettings, StreamSettings
+from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
+from .services import ServiceSettings
+from .settings import (
     AnswerSettings,
     DeskSettings,
     EmbeddingSettings,
@@ -18,10 +22,6 @@ from .model_profile import (
     Settings,
     WeightSettings,
 )
-from .moments import parse_duration, parse_moment
-from .profile import ModelProfile, PriceSettings, StreamSettings
-from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
-from .services import ServiceSettings
 from .sources import (
     KINDS,
     FeedSettings,

@@ -13,11 +13,11 @@ from typing import Any, get_args, get_type_hints
 import msgspec
 
 from ..core import SettingsError
-from .model_profile import Settings
 from .profile import ModelProfile
 from .secrets import named_in
 from .section import Section
 from .services import ServiceSettings
+from .settings import Settings
 from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"

@@ -173,8 +173,8 @@ def answer_type(question: str) -> AnswerType:
 
     Examples
     --------
-    >>> answer_type("How long does an offer stand?").value, answer_type("What does a yacht pay?").value
-    ('duration', 'money')
+    >>> [answer_type(text).value for text in ("How long does it stand?", "What does it cost?")]
+    ['duration', 'money']
     >>> answer_type("Who pays when fuel has leaked?").value
     'person'
     """

@@ -5,7 +5,14 @@ In: a JSON Schema, and what finding gives for the question and each field. Out: 
 """
 
 from .extractor import Extractor
-from .from_model import ModelExtractor
+from .from_model import Asking, ModelExtractor
 from .schema import Field, Shape, shape_of
 
-__all__ = ["Extractor", "Field", "ModelExtractor", "Shape", "shape_of"]
+__all__ = [
+    "Asking",
+    "Extractor",
+    "Field",
+    "ModelExtractor",
+    "Shape",
+    "shape_of",
+]

@@ -17,7 +17,7 @@ from ...core import (
     Tokens,
     Unsupported,
 )
-from ...platform.services.models import ModelReply, Prompt
+from ...platform.services import ModelReply, Prompt
 from ..evidence import ContextUnits
 from .extractor import Citations, placed
 from .field_values import bears_out

@@ -4,19 +4,33 @@ In: texts. Out: unit vectors, each the weighted sum of the vectors of a text's
 words. The lexicon lies in ``data``; ``training/`` in the repository makes it.
 """
 
+from typing import TYPE_CHECKING
+
+from ...core import on_first_use
 from .lexicon import LexiconEmbedding, LexiconMethod
 from .lexicon_units import INNER, Units, folded_words
 from .shipped import ShippedWords
 from .table import SHIPPED, LexiconTable, is_table
 
+if TYPE_CHECKING:
+    from .adaptation import Adapted, adapt
+
 __all__ = [
     "INNER",
     "SHIPPED",
+    "Adapted",
     "LexiconEmbedding",
     "LexiconMethod",
     "LexiconTable",
     "ShippedWords",
     "Units",
+    "adapt",
     "folded_words",
     "is_table",
 ]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "adaptation": ["Adapted", "adapt"],
+    },
+)

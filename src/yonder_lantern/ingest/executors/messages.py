@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ...core import Document
 
 if TYPE_CHECKING:
-    from ...index import Prepared
+    from ..preparation import Prepared
 
 HEADER = 8  # bytes that say how long a message is
 READY = bytes(HEADER)  # an empty message: the process has started

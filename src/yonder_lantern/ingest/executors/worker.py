@@ -16,8 +16,7 @@ from typing import Any, BinaryIO
 from ...core import FormatError, Limits, Parsed, YonderError
 from ...settings import HouseRuleSettings, PassageSettings
 from ...text import UNKNOWN
-from ..formats import Formats, read_document
-from ..formats.image_text import Shown
+from ..formats import Formats, Shown, read_document
 from .messages import HEADER, READY, Read
 
 _SHARE = 0.2  # of the time for an item that a rule may take for one of its texts
@@ -70,8 +69,8 @@ class Answering:
     def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
         if passages is None or read.document.language == UNKNOWN:
             return read
-        from ...index import Preparer
-        from .cutting import cut_as_set
+        from ..passages import cut_as_set
+        from ..preparation import Preparer
 
         self._preparer = self._preparer or Preparer()
         passage_set = cut_as_set(read.document, passages)

@@ -6,8 +6,32 @@ index. Other packages add formats through the entry point group
 ``yonder_lantern.formats``.
 """
 
+from typing import TYPE_CHECKING
+
+from ...core import on_first_use
+from .cleaning import storable_key
 from .format import Format
+from .image_text import Shown, name_of
 from .read_document import read_document, version_of
 from .registry import Formats, suffix_of
 
-__all__ = ["Format", "Formats", "read_document", "suffix_of", "version_of"]
+if TYPE_CHECKING:
+    from .ocr import ImageFormat
+
+__all__ = [
+    "Format",
+    "Formats",
+    "ImageFormat",
+    "Shown",
+    "name_of",
+    "read_document",
+    "storable_key",
+    "suffix_of",
+    "version_of",
+]
+__getattr__ = on_first_use(
+    __name__,
+    {
+        "ocr": ["ImageFormat"],
+    },
+)

@@ -12,9 +12,7 @@ from ...core import Cancel, LimitError, Money, ServiceError, Tokens
 from ...settings import ModelProfile, all_revealed, without_password
 from ...text import count_tokens
 from ..http import client_of, refusal
-from .shapes import Exchange, Part, Profiled
-from .shapes.prompt import PlainPrompt
-from .shapes.roles import Roles
+from .shapes import Exchange, Part, PlainPrompt, Profiled, Roles
 from .thinking import Thinking
 
 _FAR_TOO_LONG = 3  # times the tokens of an answer, from where no more is read

@@ -12,8 +12,7 @@ from typing import Any
 import click
 
 from ....core import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
-from ....desk import Desk
-from ....desk.desk import PreparedPrompt
+from ....desk import Desk, PreparedPrompt
 from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
 from ..showing import (
@@ -131,7 +130,7 @@ def _show_prompt(prompt: PreparedPrompt, *, as_json: bool) -> None:
 
 
 def _speak(answer: Answer, path: Path) -> None:
-    from ....platform.services.speech import speak
+    from ....platform.services import speak
 
     speak(answer.text, path, next((one.language for one in answer.statements), "en"))
 

@@ -6,7 +6,7 @@ from dataclasses import asdict
 
 import click
 
-from ....desk.check_desk import check_desk
+from ....desk import check_desk
 from ..options import desk_options, example, open_desk
 from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, style
 

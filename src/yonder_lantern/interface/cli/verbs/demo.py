@@ -80,7 +80,7 @@ def _grade(desk: Desk, target: Path) -> None:
         grades = desk.grade(progress=progress)
     show_grades(grades)
     if drawn:
-        from ....evaluation.figure import draw_grades
+        from ....evaluation import draw_grades
 
         draw_grades(grades, target / "grades.png")
         echo(f"\nWritten: {target / 'grades.png'}")

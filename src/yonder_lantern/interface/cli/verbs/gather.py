@@ -102,7 +102,7 @@ def command(
 
 def _watch(desk: Desk, show: Callable[[GatherReport], None]) -> int:
     """Gather until interrupted."""
-    from ....desk.watch import watch
+    from ....desk import watch
 
     with until_interrupted() as cancel:
         for report in watch(desk, cancel=cancel):

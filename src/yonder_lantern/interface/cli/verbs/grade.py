@@ -6,8 +6,7 @@ from pathlib import Path
 
 import click
 
-from ....evaluation import Grades
-from ....evaluation.grades import ANSWERS, RETRIEVAL
+from ....evaluation import ANSWERS, RETRIEVAL, Grades
 from ..options import desk_options, example, open_desk
 from ..showing import counted, progress_shown
 from ..terminal import echo, echo_json, faint
@@ -33,7 +32,7 @@ def command(
 ) -> int:
     """Measure retrieval and answers on the question set, with intervals."""
     if figure:
-        from ....evaluation.figure import require_figures
+        from ....evaluation import require_figures
 
         require_figures(Path(figure))  # before minutes of work, not after
     desk = open_desk(folder, overrides)
@@ -42,7 +41,7 @@ def command(
     if csv_path:
         grades.write_csv(Path(csv_path))
     if figure:
-        from ....evaluation.figure import draw_grades
+        from ....evaluation import draw_grades
 
         draw_grades(grades, Path(figure))
     if as_json:

@@ -11,8 +11,8 @@ from typing import Any
 import click
 
 from ....core import CallError, Document, ResolvedQuery
-from ....desk import Desk
-from ....desk.look_inside import (
+from ....desk import (
+    Desk,
     PassageView,
     SizesView,
     TopicView,
@@ -263,10 +263,10 @@ def _draw(
     as_of: str | None,
     as_json: bool,
 ) -> int:
-    from ....evaluation.figure import require_figures
+    from ....evaluation import require_figures
 
     require_figures(Path(path))
-    from ....evaluation.map_figure import draw_map
+    from ....evaluation import draw_map
 
     drawn = look_at_map(desk, question, audience=audience, as_of=as_of)
     draw_map(drawn, Path(path))

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from ....desk.start_folder import start_folder
+from ....desk import start_folder
 from ..options import example
 from ..terminal import echo, echo_json
 

@@ -8,9 +8,13 @@ from contextlib import AbstractContextManager
 import click
 
 from ....core import CallError
-from ....platform.simulated.http_services import transcription_service, vector_service
-from ....platform.simulated.image_service import image_service
-from ....platform.simulated.model import FAULTS, model_service
+from ....platform.simulated import (
+    FAULTS,
+    image_service,
+    model_service,
+    transcription_service,
+    vector_service,
+)
 from ..options import example
 from ..terminal import echo, faint
 

@@ -9,8 +9,7 @@ import click
 
 from ....core import CallError
 from ....desk import Desk
-from ....evaluation.threshold import FittedThreshold
-from ....evaluation.tune import Tuned
+from ....evaluation import FittedThreshold, Tuned
 from ..options import desk_options, example, open_desk, until_interrupted
 from ..showing import progress_shown
 from ..terminal import AMBER, echo, echo_json, faint, style

@@ -10,7 +10,16 @@ from .profiled import Profiled
 from .prompt import PlainPrompt
 from .roles import Roles
 
-__all__ = ["Asked", "Exchange", "Part", "Profiled", "inputs", "simulated_exchanges"]
+__all__ = [
+    "Asked",
+    "Exchange",
+    "Part",
+    "PlainPrompt",
+    "Profiled",
+    "Roles",
+    "inputs",
+    "simulated_exchanges",
+]
 
 
 def simulated_exchanges() -> tuple[Roles, PlainPrompt]:

@@ -12,9 +12,9 @@ from ..core import NothingGatheredError, YonderError
 from ..embedding import NO_PASSAGES, open_method
 from ..ingest.formats import Formats
 from ..ingest.sources import SourceContext, kind_of, open_source
+from ..policy import embedding_context
 from ..settings import model_profile, without_password
 from .desk import Desk
-from .embedding_context import embedding_context
 from .image_describer import Describer
 from .pipeline import PROMPTS
 
@@ -179,13 +179,7 @@ def _prompts(desk: Desk) -> list[Finding]:
 
 def _model(desk: Desk) -> list[Finding]:
     """Whether the model answers; what is asked and replied is shown."""
-    from ..platform.services.models import (
-        ModelReply,
-        Prompt,
-        exchange_of,
-        request_body,
-        stream_model,
-    )
+    from ..platform.services import ModelReply, Prompt, exchange_of, request_body, stream_model
 
     if not desk.settings.answer.model:
         return []

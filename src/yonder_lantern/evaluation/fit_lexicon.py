@@ -10,13 +10,13 @@ from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Cancel, Progress, SettingsError
 from ..embedding import NO_PASSAGES, open_method
-from ..index.passage_set import TrainingPassages, label_to_learn_from
-from .embedding_context import embedding_context
+from ..index import TrainingPassages, label_to_learn_from
+from ..policy import embedding_context
+from .fittable import Fittable
 
 if TYPE_CHECKING:
-    from ..embedding.encoder import Encoder
-    from ..embedding.lexicon.adapt import Adapted
-    from .desk import Desk
+    from ..embedding import Encoder
+    from ..embedding.lexicon import Adapted
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,11 +42,10 @@ class AdaptedLexicon:
 
 
 def adapt_lexicon(
-    desk: Desk, folder: str | Path, progress: Progress, cancel: Cancel
+    desk: Fittable, folder: str | Path, progress: Progress, cancel: Cancel
 ) -> AdaptedLexicon:
     """Fit the lexicon to a desk's documents. See `Desk.adapt_lexicon`."""
-    from ..embedding.lexicon import SHIPPED, LexiconTable, is_table
-    from ..embedding.lexicon.adapt import adapt
+    from ..embedding.lexicon import SHIPPED, LexiconTable, adapt, is_table
 
     embedding_settings = desk.settings.embedding
     target = desk.folder / folder

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
@@ -12,14 +12,14 @@ from msgspec.structs import replace as replace_settings
 from ..conversation import full_question
 from ..core import CallError, Progress, QuestionSetError, ResolvedQuery
 from ..embedding import lexical_weight_of
-from ..evaluation import Grades, Question, Ranked, load_questions
-from ..evaluation.threshold import FittedThreshold, fit_threshold
-from ..evaluation.tune import Candidates, Tuned, tune
 from ..search import Search
 from ..settings import FindSettings, WeightSettings, parse_moment
-
-if TYPE_CHECKING:
-    from .desk import Desk
+from .fittable import Fittable
+from .grades import Grades
+from .measures import Ranked
+from .questions import Question, load_questions
+from .threshold import FittedThreshold, fit_threshold
+from .tune_ranking import Candidates, Tuned, tune
 
 _ANY = 1e-9  # a weight at which every part is worked out and none counts
 _FEWEST = 10
@@ -29,7 +29,7 @@ _LIMIT = 50
 class TunableDesk:
     """Gives the candidates of a question, with every part of their scores."""
 
-    def __init__(self, desk: Desk, as_of: datetime | None) -> None:
+    def __init__(self, desk: Fittable, as_of: datetime | None) -> None:
         self._desk = desk
         self._as_of = as_of
         weights = WeightSettings(**dict.fromkeys(asdict(WeightSettings()), _ANY))
@@ -59,7 +59,7 @@ class TunableDesk:
         return Candidates(places, ranking.table())
 
 
-def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> Tuned:
+def tune_desk(desk: Fittable, questions: str | Path | None, progress: Progress) -> Tuned:
     """Fit how a desk ranks passages. See `Desk.tune`."""
     settings = desk.settings.grade
     path = Path(questions) if questions is not None else desk.folder / settings.questions
@@ -92,9 +92,15 @@ def tune_desk(desk: Desk, questions: str | Path | None, progress: Progress) -> T
 
 
 def tune_threshold(
-    desk: Desk, questions: str | Path | None, max_error_rate: float, progress: Progress
+    desk: Fittable,
+    graded: Callable[[float, str], Grades],
+    questions: str | Path | None,
+    max_error_rate: float,
 ) -> FittedThreshold:
-    """Fit the support below which a desk declines. See `Desk.tune_threshold`."""
+    """Fit the support below which a desk declines. See `Desk.tune_threshold`.
+
+    ``graded`` grades the questions of a split with another threshold.
+    """
     if not 0 < max_error_rate < 1:
         raise CallError(
             f"a share of {max_error_rate:g} cannot be aimed at",
@@ -109,13 +115,6 @@ def tune_threshold(
             f"at least {_FEWEST} questions that are answered and {_FEWEST} that are not are needed",
             str(path),
             "write more questions with the split `fit`",
-        )
-
-    def graded(threshold: float, split: str) -> Grades:
-        answer = replace_settings(desk.settings.answer, min_support=threshold)
-        other = replace_settings(desk.settings, answer=answer)
-        return type(desk)(desk.folder, other, record=False).grade(
-            questions, split=split, progress=progress
         )
 
     now = desk.settings.answer.min_support
@@ -134,6 +133,6 @@ def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:
     return found
 
 
-def _method(desk: Desk) -> str:
+def _method(desk: Fittable) -> str:
     entry = desk.snapshot().manifest.embedding
     return entry.method if entry else desk.settings.embedding.method

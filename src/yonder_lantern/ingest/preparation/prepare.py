@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core import BlockKind, Document, Passage
-from ..ingest.passages import context_header
-from ..platform.storage import Array
-from ..text import Analyser, explained_abbreviations, key_terms
-from .alike import shape_of
+from ...core import BlockKind, Document, Passage
+from ...platform.storage import Array
+from ...text import Analyser, explained_abbreviations, key_terms
+from ..passages import context_header
+from .signature import shape_of
 
 _ASKS = re.compile(r"\w[\"'”’)\]]*\?(?=\s|$)")
 _ABOUT = 20_000  # characters from which it is told what a document is about

@@ -5,9 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..core import Cancel, NeverCancel, Progress, no_progress
-from ..embedding import EmbeddingContext
-from ..policy import HouseRules
+from ..embedding.method import EmbeddingContext
 from ..settings import Settings
+from .rules import HouseRules
 
 
 def embedding_context(

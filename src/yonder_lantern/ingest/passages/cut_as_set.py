@@ -8,7 +8,7 @@ from functools import cache
 from ...core import Document, Passage
 from ...platform.storage import Array
 from ...settings import PassageSettings
-from ..passages import cut
+from .cut import cut
 
 
 def cut_as_set(document: Document, settings: PassageSettings) -> list[Passage]:

@@ -6,7 +6,7 @@ import time
 from collections.abc import Iterator
 
 from ..core import Cancel, GatherReport, Progress, YonderError, no_progress
-from ..ingest.sources.folder import FolderSource
+from ..ingest.sources import FolderSource
 from ..settings import FolderSettings, RecordingSettings, SourceSettings
 from .desk import Desk
 
