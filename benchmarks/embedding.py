@@ -80,7 +80,7 @@ def memory() -> float:
 
 def encoder() -> Encoder:
     location = Path(tempfile.mkdtemp())
-    settings = EmbeddingSettings(method="encoder", model=MODEL, pieces=256)
+    settings = EmbeddingSettings(method="encoder", model=MODEL, max_length=256)
     made = open_method(settings, Surroundings(location, location)).make(NO_PASSAGES)
     assert isinstance(made, Encoder)
     return made

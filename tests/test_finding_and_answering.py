@@ -140,8 +140,8 @@ def test_a_list_is_given_whole(desk: Desk) -> None:
 def test_a_sentence_comes_with_the_one_it_leans_on(desk: Desk) -> None:
     answer = desk.ask("How soon is a complaint answered?")
     before, own = answer.citations
-    assert before.words.startswith("A complaint about the Trust goes first to")
-    assert own.words.endswith("answered within ten working days.")
+    assert before.quote.startswith("A complaint about the Trust goes first to")
+    assert own.quote.endswith("answered within ten working days.")
     assert before.end < own.start
 
 

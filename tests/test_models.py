@@ -414,7 +414,7 @@ def test_an_answer_that_is_interrupted_ends_at_once_and_is_paid_for(
         asking = subprocess.Popen(
             command, cwd=desk.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
         )
-        assert _Endless.query.wait(HANGS)
+        assert _Endless.asked.wait(HANGS)
         time.sleep(0.3)  # some pieces come
         asking.send_signal(signal.SIGINT)
         out, err = asking.communicate(timeout=HANGS)

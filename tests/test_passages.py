@@ -32,7 +32,7 @@ def document_of(name: str, data: bytes) -> Document:
 
 def check_cut(document: Document, tokens: int, overlap: int) -> None:
     text = document.text
-    passages = cut(document, tokens=tokens, overlap=overlap, most=10**6)
+    passages = cut(document, tokens=tokens, overlap=overlap, max_tokens=10**6)
     starts = [passage.start for passage in passages]
     assert starts == sorted(set(starts))
     for block in document.blocks:  # every block stands in one passage or in several together

@@ -96,7 +96,7 @@ def test_a_service_that_fails_fails_its_pictures_alone(make_desk: MakeDesk) -> N
         report = desk.gather()
         assert (report.added, report.failed) == (1, 1)
         with pytest.raises(ServiceError, match="no text at /text"):
-            desk.describe(image(BUOY))
+            desk.describe_image(image(BUOY))
     with pytest.raises(SettingsError, match="there is no service 'ears'"):
         make_desk({}, '[gather]\npicture_service = "ears"\n', "other").gather()
 

@@ -21,8 +21,8 @@ from yonder_lantern.answer.answer_type import (
 )
 from yonder_lantern.answer.units import units_of
 from yonder_lantern.conversation import full_question
-from yonder_lantern.core import Asked, SearchResult
-from yonder_lantern.search import Finder, analyser_for, parse_query
+from yonder_lantern.core import ResolvedQuery, SearchResult
+from yonder_lantern.search import analyser_for, find, parse_query
 from yonder_lantern.settings import FindSettings, WeightSettings
 from yonder_lantern.text import Analyser
 
@@ -42,9 +42,9 @@ def test_lexical_scores_are_those_of_the_formula(demo: Path) -> None:
         if document.valid_until is not None:
             continue
         for passage in cut(document, tokens=180, overlap=30):
-            context_header = context_header(document, passage.block, passage.start)
+            header = context_header(document, passage.block, passage.start)
             text = document.text[passage.start : passage.end]
-            terms = Counter(english.terms(text) + english.terms(context_header))
+            terms = Counter(english.terms(text) + english.terms(header))
             passages[document.id, passage.start] = terms
     mean = sum(sum(terms.values()) for terms in passages.values()) / len(passages)
     for question in ("Where is valve V-3?", "landing dues on fish", "how to moor a visiting yacht"):
@@ -82,7 +82,7 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
     settings = FindSettings(
         lexical_weight=0.3, document_share=0.0, weights=WeightSettings.none(), join=False
     )
-    result = Finder(snapshot, settings).find(Asked(question, limit=30))
+    result = find(snapshot, settings, ResolvedQuery(question, limit=30))
     best = {stage.stage: stage.best for stage in result.hits[0].breakdown.stages}
     for hit in result.hits:
         lexical, vectors = hit.breakdown.stages
@@ -160,7 +160,7 @@ def test_a_question_leans_on_the_turn_before_when_it_must(question: str, leans: 
 
 
 def findings_of(desk: Desk, question: str) -> SearchResult:
-    return Finder(desk.snapshot(), FindSettings()).find(Asked(question, limit=8))
+    return find(desk.snapshot(), FindSettings(), ResolvedQuery(question, limit=8))
 
 
 def test_units_are_whole_and_know_what_stands_over_them(make_desk: MakeDesk) -> None:

@@ -26,7 +26,7 @@ from yonder_lantern.evaluation.questions import Question, Span
 from yonder_lantern.evaluation.tune_ranking import Candidates, _case, _ndcg, tune
 from yonder_lantern.ingest.passages import cut
 from yonder_lantern.ingest.passages.cut_as_set import cut_as_set
-from yonder_lantern.search import Search
+from yonder_lantern.search import begin_search
 from yonder_lantern.search.features import longest_run, nearness
 from yonder_lantern.search.visible_vocabulary import distance
 from yonder_lantern.settings import PassageSettings
@@ -124,7 +124,7 @@ def test_why_not_adds_up_and_says_what_is_missing(harbour: Desk) -> None:
     assert first.rank == 1
     hit = harbour.find("When is the slipway closed?", limit=1)[0]
     assert first.breakdown.score == pytest.approx(hit.score)
-    assert any(one.query == "slipway" and one.told == "slipway" for one in first.nearest)
+    assert any(one.in_query == "slipway" and one.in_passage == "slipway" for one in first.nearest)
     left_out = harbour.explain("slipway", "notes/slip.md", where="title = 'Office'")
     assert not left_out.allowed
     assert left_out.rank is None
@@ -209,7 +209,7 @@ def test_a_long_document_is_looked_at_from_its_beginning_to_its_end(make_desk: M
     parts = [f"# Part {n}\n\n{'The crane lifts hull ' * 30}number {n}." for n in range(75)]
     desk = make_desk({"long.md": "\n\n".join(parts), "short.md": "# Quay\n\nThe quay is open."})
     desk.gather()
-    search = Search(desk.snapshot(), desk.settings.find, ResolvedQuery("crane number 74"))
+    search = begin_search(desk.snapshot(), desk.settings.find, ResolvedQuery("crane number 74"))
     layout = desk.snapshot().layout
     first, last = (own.tolist() for own in layout.bounds_of(np.arange(2)))
     assert max(last[0] - first[0], last[1] - first[1]) > 64
@@ -306,7 +306,7 @@ def test_no_passage_is_longer_than_the_cap(tokens: int, words: int) -> None:
     row = " ".join(f"cell{n}" for n in range(words))
     own = document(f"Head\n\n{row}", [(BlockKind.HEADING, "Head"), (BlockKind.ROW, row)])
     most = tokens + 10
-    passages = cut(own, tokens=tokens, overlap=5, most=most)
+    passages = cut(own, tokens=tokens, overlap=5, max_tokens=most)
     assert all(passage.tokens <= most for passage in passages)
     assert any(passage.divided for passage in passages) is (words > most)
     held = {at for passage in passages for at in range(passage.start, passage.end)}
@@ -321,7 +321,7 @@ def test_passages_end_where_the_subject_changes() -> None:
     text = " ".join(boats + tea)
     own = document(text, [(BlockKind.PARAGRAPH, text)])
     plain = cut(own, tokens=110, overlap=0)
-    by_meaning = cut(own, tokens=110, overlap=0, by="meaning")
+    by_meaning = cut(own, tokens=110, overlap=0, boundaries="meaning")
     border = text.index("Tea number 0")
     assert border not in {passage.start for passage in plain}
     assert border in {passage.start for passage in by_meaning}
@@ -333,7 +333,7 @@ def test_a_subject_changes_also_where_no_word_comes_back() -> None:
     drinks = ["Tea wants boiling water.", "Pour coffee into a cup."]
     drinks += ["Milk and sugar are in the kitchen.", "The kettle makes hot drinks."]
     text = " ".join(boats + drinks)
-    by_meaning = PassageSettings(tokens=40, overlap=0, by="meaning")
+    by_meaning = PassageSettings(tokens=40, overlap=0, boundaries="meaning")
     own = document(text, [(BlockKind.PARAGRAPH, text)])
     border = text.index(drinks[0])
     assert border in {passage.start for passage in cut_as_set(own, by_meaning)}

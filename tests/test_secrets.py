@@ -153,7 +153,7 @@ def test_a_server_cannot_ask_for_another_secret(monkeypatch: pytest.MonkeyPatch)
 
     with served(Luring, 0) as address:
         host = address.removeprefix("http://")
-        with Client(private_hosts=[host], own=[f"{address}/?k=${{MINE}}"]) as client:
+        with Client(private_hosts=[host], holders=[f"{address}/?k=${{MINE}}"]) as client:
             client.get(f"{address}/?k=${{MINE}}")
     assert "mine-mine" in seen[0]
     assert "other-other" not in "".join(seen)

@@ -86,8 +86,8 @@ def test_a_site_is_followed_within_its_path_rules_and_depth(
         "pages/docs/index",
         "pages/docs/plan.txt",
     ]
-    assert "/docs/secret.html" not in web.query
-    assert "/other/far.html" not in web.query
+    assert "/docs/secret.html" not in web.asked
+    assert "/other/far.html" not in web.asked
     found = desk.document("pages/docs/index")
     assert found is not None
     assert "Menu" not in found.text
@@ -103,7 +103,7 @@ def test_a_site_that_never_ends_stops_at_its_limit(make_desk: MakeDesk, web: Ser
     small_site(web)
     desk = make_desk({}, site(web, "depth = 50\npages = 12"))
     assert 5 < desk.gather().added <= 12
-    assert len(web.query) <= 13  # the robots rules too
+    assert len(web.asked) <= 13  # the robots rules too
 
 
 def test_only_changed_pages_are_sent_again_and_gone_ones_go(
@@ -114,7 +114,7 @@ def test_only_changed_pages_are_sent_again_and_gone_ones_go(
     assert desk.gather().added == 4
     web.put("/docs/gate.html", "<h1>Gate</h1><p>The gate opens at high water now.</p>")
     del web.pages["/docs/plan.txt"]
-    web.query.clear()
+    web.asked.clear()
     report = gathered(desk)
     assert (report.changed, report.unchanged, report.removed, report.failed) == (1, 2, 1, 0)
     assert set(web.unchanged) == {"/docs/", "/docs/fuel.html"}
@@ -124,11 +124,11 @@ def test_an_interrupted_crawl_is_no_failure_of_its_pages(make_desk: MakeDesk, we
     small_site(web)
     desk = make_desk({}, site(web, "depth = 1"))
     assert desk.gather().added == 4
-    web.query.clear()
+    web.asked.clear()
 
     class Soon:
         def is_set(self) -> bool:
-            return len(web.query) > 0
+            return len(web.asked) > 0
 
     with pytest.raises(CancelledError):
         Desk.open(desk.folder).gather(cancel=Soon())
@@ -216,7 +216,7 @@ def test_a_redirect_to_a_private_address_is_not_followed(web: Served) -> None:
             pytest.raises(ServiceError, match="private"),
         ):
             client.get(f"{web.address}/out")
-        assert other.query == []
+        assert other.asked == []
 
 
 def test_a_sitemap_lists_pages_and_may_declare_no_entities(
@@ -324,7 +324,7 @@ def test_a_source_is_asked_again_only_when_it_is_older_than_it_may_be(
     desk.gather()
     put_feed(web, (2, "The slip is shut."))
     assert gathered(desk).unchanged == 1
-    assert web.query == ["/feed"]
+    assert web.asked == ["/feed"]
     assert desk.gather(sources=["news"]).added == 1  # named: asked all the same
 
 
@@ -345,10 +345,10 @@ def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age
     (desk.folder / "yonder.toml").write_text(feed(web, stale.replace("0s", "1h")))
     web.put("/feed", "down", status=500)
     later = Desk.open(desk.folder)
-    web.query.clear()
+    web.asked.clear()
     for _ in range(3):
         assert "works again" in later.ask("Does the crane on the east quay work?").text
-    assert web.query == ["/feed"]  # tried once, not before every answer
+    assert web.asked == ["/feed"]  # tried once, not before every answer
 
 
 # -- recordings

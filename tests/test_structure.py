@@ -127,7 +127,7 @@ def test_verbs_that_take_a_question_shape_it_alike(verb: str) -> None:
 
 
 def test_every_call_that_takes_a_question_takes_a_query() -> None:
-    for name in ("find", "search", "explain", "ask", "stream", "fill", "prompt", "talk"):
+    for name in ("find", "search", "explain", "ask", "stream", "extract", "prompt", "talk"):
         signature = inspect.signature(getattr(Desk, name))
         assert signature.parameters["query"].annotation == "Query | str"
         assert signature.parameters["parts"].annotation == "Unpack[QueryParts]"

@@ -59,7 +59,7 @@ def plant(make_desk: Callable[..., Desk]) -> Desk:
 
 
 def test_fields_come_from_the_row_that_is_asked_about(plant: Desk) -> None:
-    filled = plant.fill("crane CR-7", an_object(**CRANE))
+    filled = plant.extract("crane CR-7", an_object(**CRANE))
     assert filled.value == {
         "maker": "Hoyland", "load_t": 1.5, "examined": "2026-03-04", "in_use": True, "colour": None
     }  # fmt: skip
@@ -80,13 +80,13 @@ def test_lists_rows_sentences_and_nesting(plant: Desk) -> None:
         winter=an_object(notice_hours={"type": "integer"}),
         anchors={"type": "array", "items": STRING},
     )
-    value = plant.fill("What does a crane driver bring?", schema).value
+    value = plant.extract("What does a crane driver bring?", schema).value
     assert value["brings"] == ["a helmet", "a wireless set"]
     assert value["anchors"] == []
-    assert plant.fill("cranes", an_object(cranes=rows)).value["cranes"] == [
+    assert plant.extract("cranes", an_object(cranes=rows)).value["cranes"] == [
         {"code": "CR-7", "maker": "Hoyland"}, {"code": "CR-8", "maker": "Pell"}
     ]  # fmt: skip
-    notice = plant.fill("crane", an_object(winter=an_object(notice_hours={"type": "integer"})))
+    notice = plant.extract("crane", an_object(winter=an_object(notice_hours={"type": "integer"})))
     assert notice.value == {"winter": {"notice_hours": 3}}
 
 
@@ -100,8 +100,8 @@ class Painted(BaseModel):
 
 
 def test_a_class_gets_an_object_of_it_or_hears_what_is_missing(plant: Desk) -> None:
-    assert plant.fill("crane CR-8", Crane).object == Crane(maker="Pell", load_t=0.9)
-    filled = plant.fill("crane CR-8", Painted)
+    assert plant.extract("crane CR-8", Crane).object == Crane(maker="Pell", load_t=0.9)
+    filled = plant.extract("crane CR-8", Painted)
     assert filled.value == {"colour": None}
     with pytest.raises(CallError, match=r"missing fields: /colour"):
         _ = filled.object
@@ -120,7 +120,7 @@ def test_a_class_gets_an_object_of_it_or_hears_what_is_missing(plant: Desk) -> N
 )
 def test_schemas_that_cannot_be_met_are_named(plant: Desk, schema: Any, what: str) -> None:
     with pytest.raises(CallError, match=what):
-        plant.fill("crane", schema)
+        plant.extract("crane", schema)
 
 
 @given(st.text(max_size=40), st.sampled_from(["string", "number", "integer", "boolean"]))
@@ -145,7 +145,7 @@ def test_a_models_fields_stay_only_if_the_passages_say_them(
         (plant.folder / "yonder.toml").write_text('[answer]\nmodel = "model.toml"\n')
         (plant.folder / "model.toml").write_text(f'name = "m"\naddress = "{address}"\n')
         desk = Desk.open(plant.folder)
-        filled = desk.fill("How much notice does a crane need?", an_object(notice=NUMBER))
+        filled = desk.extract("How much notice does a crane need?", an_object(notice=NUMBER))
     assert (filled.value, filled.tries) == ({"notice": value}, tries)
     assert len(list(desk.costs.entries())) == tries
     assert bool(filled.unsupported) == (value is None)
@@ -159,7 +159,7 @@ def test_a_model_that_never_fits_the_schema_is_an_error(plant: Desk) -> None:
         (plant.folder / "yonder.toml").write_text('[answer]\nmodel = "model.toml"\n')
         (plant.folder / "model.toml").write_text(f'name = "m"\naddress = "{address}"\n')
         with pytest.raises(ServiceError, match=r"does not fit the schema: \$.notice"):
-            Desk.open(plant.folder).fill("How much notice does a crane need?", schema)
+            Desk.open(plant.folder).extract("How much notice does a crane need?", schema)
 
 
 def test_house_rules_hold_for_fields(make_desk: Callable[..., Desk]) -> None:
@@ -168,7 +168,7 @@ def test_house_rules_hold_for_fields(make_desk: Callable[..., Desk]) -> None:
         '[[house_rule]]\nwhen = ["answered"]\npattern = "mail address"\nthen = "mask"\n',
     )
     desk.gather()
-    filled = desk.fill("yard", an_object(who=STRING, mail=STRING))
+    filled = desk.extract("yard", an_object(who=STRING, mail=STRING))
     assert "saltgarth" not in json.dumps(filled.value)
     assert all("@" not in one.quote for one in filled.citations)
 

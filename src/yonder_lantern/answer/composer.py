@@ -147,11 +147,12 @@ class Composer:
             "missing": missing,
             "request": request,
             "suggestions": tuple(map(one_line, suggestions)),
+            "values": result.query.values,
             "nearest": [
                 {
                     "title": one_line(one.title),
                     "location": one_line(one.location.within(one.document)),
-                    "words": shorten(one.quote, _SHOWN_OF_NEAREST, placeholder=" …"),
+                    "quote": shorten(one.quote, _SHOWN_OF_NEAREST, placeholder=" …"),
                 }
                 for one in nearest
             ],

@@ -92,9 +92,14 @@ class ModelAnswerer:
                     "length": settings.length,
                     "language": settings.language,
                     "not_in_documents": NOT_IN_DOCUMENTS,
+                    "values": asked.values,
                 },
             )
-        values: dict[str, Any] = {"question": asked.question, "background": asked.background}
+        values: dict[str, Any] = {
+            "question": asked.question,
+            "background": asked.background,
+            "values": asked.values,
+        }
         bare = self._templates.filled("question.j2", {**values, "passages": ()})
         room = (
             self._profile.context
@@ -123,7 +128,11 @@ class ModelAnswerer:
             Asks the model.
         """
         schema = json.dumps(shape.schema, ensure_ascii=False)
-        values: dict[str, Any] = {"organisation": self._organisation, "schema": schema}
+        values: dict[str, Any] = {
+            "organisation": self._organisation,
+            "schema": schema,
+            "values": result.query.values,
+        }
         asked = {"question": result.query.question, "background": result.query.background}
         bare = self._templates.filled("fields.j2", {**values, "faults": "x " * _OF_FAULTS})
         room = self._profile.context - self._profile.answer_tokens - self._tokens(bare)

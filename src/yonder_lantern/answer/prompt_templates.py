@@ -14,12 +14,12 @@ NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
 
 # What each file may use.
 VARIABLES: Mapping[str, tuple[str, ...]] = {
-    "instructions.j2": ("organisation", "tone", "length", "language", "not_in_documents"),
-    "question.j2": ("question", "background", "passages", "fence"),
-    "fields.j2": ("organisation", "schema", "faults"),
+    "instructions.j2": ("organisation", "tone", "length", "language", "not_in_documents", "values"),
+    "question.j2": ("question", "background", "passages", "fence", "values"),
+    "fields.j2": ("organisation", "schema", "faults", "values"),
     "words.j2": ("what", "about"),
-    "courtesy.j2": ("courtesy", "organisation"),
-    "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions"),
+    "courtesy.j2": ("courtesy", "organisation", "values"),
+    "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
 }
 
 

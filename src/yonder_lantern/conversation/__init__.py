@@ -6,7 +6,7 @@ knows nothing of how a question is answered.
 
 from .courtesies import courtesy_of
 from .follow_up import FullQuestion, full_question
-from .store import Conversation, Conversations, Turn, may_go_on
+from .store import Conversation, Conversations, Turn, labels_of, may_go_on
 
 __all__ = [
     "Conversation",
@@ -15,5 +15,6 @@ __all__ = [
     "Turn",
     "courtesy_of",
     "full_question",
+    "labels_of",
     "may_go_on",
 ]

@@ -6,9 +6,8 @@ import secrets
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
 
-from ..core import CallError, sees_all_of
+from ..core import Caller, CallError
 from ..platform.storage import append_record, read_records
 
 
@@ -69,37 +68,38 @@ class Conversations:
     ----------
     folder : Path
         Made when the first turn is kept.
+    caller : Caller, optional
+        Who sees them; the owner by default.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, caller: Caller | None = None) -> None:
         self._folder = folder
+        self._caller = caller or Caller()
 
-    def start(self, *, owner: str = "", audience: Any = None) -> Conversation:
+    def start(self, *, owner: str = "") -> Conversation:
         """A new conversation; nothing is written before its first turn.
 
         Parameters
         ----------
         owner : str
             Whose it is; only a caller of that name goes on with it.
-        audience : iterable of str, optional
-            The caller's labels. None is the desk's owner, who sees everything.
         """
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%S")
         return Conversation(
             f"{stamp}-{secrets.token_hex(2)}",
             owner=owner,
-            audience=None if audience is None else tuple(sorted(set(audience))),
+            audience=labels_of(self._caller),
         )
 
-    def resume(self, id_: str = "", *, owner: str = "", audience: Any = None) -> Conversation:
+    def resume(self, id_: str = "", *, owner: str = "") -> Conversation:
         """A kept conversation by id; without, the last one that the caller may go on with.
 
         Parameters
         ----------
         id_ : str
-        owner, audience
-            Who asks, as for `start`. A caller who sees less than the one who held it
-            is told that there is no such conversation.
+        owner : str
+            As for `start`. A caller who sees less than the one who had it is told that there
+            is no such conversation.
 
         Raises
         ------
@@ -113,7 +113,7 @@ class Conversations:
         for path in kept:
             if id_ in ("", path.stem):
                 found = self._read(path)
-                if may_go_on(found, owner=owner, audience=audience):
+                if may_go_on(found, self._caller, owner=owner):
                     return found
         what = f"there is no conversation {id_!r}" if id_ else "no conversation has been kept"
         raise CallError(what, remedy="start one with: yonder talk")
@@ -139,12 +139,17 @@ class Conversations:
             raise
 
 
-def may_go_on(conversation: Conversation, *, owner: str = "", audience: Any = None) -> bool:
+def labels_of(caller: Caller) -> tuple[str, ...] | None:
+    """A caller's labels as a conversation keeps them; None is the owner."""
+    return None if caller.labels is None else tuple(sorted(caller.labels))
+
+
+def may_go_on(conversation: Conversation, caller: Caller, *, owner: str = "") -> bool:
     """Whether a caller may see a conversation and go on with it.
 
-    It is theirs, and they see at least what the one who held it saw; the desk's owner
+    It is theirs, and they see at least what the one who had it saw; the desk's owner
     may see all of them.
     """
-    if not owner and audience is None:
+    if not owner and caller.is_owner:
         return True
-    return conversation.owner == owner and sees_all_of(audience, conversation.audience)
+    return conversation.owner == owner and caller.sees_all_of(conversation.audience)

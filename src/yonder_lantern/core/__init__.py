@@ -5,6 +5,7 @@ package knows of no step, no file and no setting.
 """
 
 from .answers import Answer, Citation, Nearest, Spent, Statement, Tokens, Unsupported
+from .control import Control
 from .documents import (
     Block,
     BlockKind,
@@ -47,33 +48,36 @@ from .limits import Limits
 from .money import Money
 from .passage import Passage
 from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
-from .query import Query, QueryParts, Stage, query_of
+from .query import Query, QueryParts, ResolvedQuery, Stage, query_of
 from .search_result import (
     AlsoIn,
     Explanation,
     FeatureShare,
     Hit,
     NearWords,
-    ResolvedQuery,
     ScoreBreakdown,
     SearchResult,
     StageBreakdown,
     TermShare,
 )
-from .visibility import may_see, sees_all_of
+from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 
 __all__ = [
+    "OPEN_END",
+    "OPEN_START",
     "AlsoIn",
     "Answer",
     "Block",
     "BlockKind",
     "CallError",
+    "Caller",
     "Cancel",
     "CancelledError",
     "Checked",
     "Citation",
     "Cited",
     "ClosedError",
+    "Control",
     "Difference",
     "Document",
     "Event",
@@ -131,10 +135,10 @@ __all__ = [
     "heading_trail",
     "heading_words",
     "location_of",
-    "may_see",
+    "microseconds",
     "no_progress",
     "on_first_use",
     "optional",
     "query_of",
-    "sees_all_of",
+    "visible",
 ]

@@ -10,7 +10,7 @@ from enum import IntEnum
 from typing import Any
 
 from .money import Money
-from .visibility import may_see
+from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 
 
 class BlockKind(IntEnum):
@@ -287,13 +287,11 @@ class Document:
     valid_until: datetime | None = None
     marks: tuple[Mark, ...] = ()
 
-    def visible_to(self, audience: frozenset[str] | None, moment: datetime) -> bool:
-        """Whether a caller may see it and it is valid at a moment."""
-        return (
-            may_see(audience, self.audience)
-            and (self.valid_from is None or self.valid_from <= moment)
-            and (self.valid_until is None or moment < self.valid_until)
-        )
+    def visible_to(self, caller: Caller, moment: int) -> bool:
+        """Whether a caller may see it, and it is valid at a moment in microseconds since 1970."""
+        start = microseconds(self.valid_from, OPEN_START)
+        end = microseconds(self.valid_until, OPEN_END)
+        return bool(visible(caller.sees(self.audience), start, end, moment))
 
 
 def heading_trail(text: str, blocks: tuple[Block, ...], block: int) -> tuple[str, ...]:

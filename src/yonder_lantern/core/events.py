@@ -37,10 +37,10 @@ class Cited:
 class Withdrawn:
     """A sentence that was shown does not hold: it is no part of the answer.
 
-    ``words`` are the sentence's, ``why`` says what its citations do not bear out.
+    ``why`` says what its citations do not bear out.
     """
 
-    words: str
+    sentence: str
     why: str
 
 

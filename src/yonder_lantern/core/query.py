@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Literal, TypedDict
+
+from .control import Control
+from .protocols import Cancel
+from .visibility import Caller
 
 Stage = Literal["both", "lexical", "vector"]
 
@@ -25,6 +29,9 @@ class QueryParts(TypedDict, total=False):
     similar_to: str
     vector: Any
     documents: bool
+    values: Mapping[str, str]
+    timeout: float | None
+    cancel: Cancel | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +69,13 @@ class Query:
     documents : bool, default True
         Whether a model gets the passages; without, it answers from its memory alone, which
         is for comparing, and nothing is checked.
+    values : mapping of str to str
+        For the desk's own prompts, in place of those that ``answer.values`` sets: the
+        caller's name, a product, a tone.
+    timeout : float, optional
+        Seconds that it may take.
+    cancel : Cancel, optional
+        Looked at between the steps.
 
     Examples
     --------
@@ -81,6 +95,9 @@ class Query:
     similar_to: str = field(default="", kw_only=True)
     vector: Any = field(default=None, kw_only=True, compare=False, repr=False)
     documents: bool = field(default=True, kw_only=True)
+    values: Mapping[str, str] = field(default_factory=dict, kw_only=True)
+    timeout: float | None = field(default=None, kw_only=True)
+    cancel: Cancel | None = field(default=None, kw_only=True, compare=False, repr=False)
 
     def __post_init__(self) -> None:
         """Keep sequences as tuples: an iterator would be empty at its second use."""
@@ -93,6 +110,64 @@ class Query:
     def with_parts(self, parts: QueryParts) -> Query:
         """The same question with some parts replaced."""
         return replace(self, **parts)
+
+
+@dataclass(frozen=True, slots=True)
+class ResolvedQuery:
+    """A query ready to be searched for: standing alone, within the house rules, of one caller.
+
+    Attributes
+    ----------
+    question : str
+    caller : Caller
+        Who asks, and for when.
+    background : str
+        What was asked before, where the question leans on it; its words count half.
+    where : str
+        A condition on metadata that documents must fulfil.
+    stage : {"both", "lexical", "vector"}
+        Which stages are used.
+    vector : float32 array or None
+        A vector to use in place of the question's own.
+    similar_to : str
+        A passage (``DOCUMENT``, ``DOCUMENT#OFFSET``) whose vector is used instead; it is
+        left out itself.
+    declined : str
+        The words of a house rule that decline the question; nothing is searched then.
+    rules : tuple of str
+        The house rules that changed or declined the question.
+    limit : int or None
+        How many passages at most; `find.limit` without.
+    documents : bool
+        Whether a model gets the passages.
+    values : mapping of str to str
+        What the desk's own prompts may use.
+    control : Control
+        Ends the work early: a signal, a deadline.
+    """
+
+    question: str
+    caller: Caller = field(default_factory=Caller)
+    background: str = ""
+    where: str = ""
+    stage: Stage = "both"
+    vector: Any = field(default=None, compare=False, repr=False)
+    similar_to: str = ""
+    declined: str = ""
+    rules: tuple[str, ...] = ()
+    limit: int | None = None
+    documents: bool = True
+    values: Mapping[str, str] = field(default_factory=dict)
+    control: Control = field(default_factory=Control, compare=False, repr=False)
+
+    def limit_or(self, usual: int) -> int:
+        """How many passages at most, where the query names none."""
+        return usual if self.limit is None else self.limit
+
+    @property
+    def rewritten(self) -> str:
+        """What is searched for: the question behind the one it leans on."""
+        return f"{self.background} {self.question}".strip()
 
 
 def query_of(query: Query | str, parts: QueryParts) -> Query:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Any, Literal
 
 from .documents import Document, Location
+from .query import ResolvedQuery
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,60 +179,6 @@ class Explanation:
     last_score: float
     missing: tuple[str, ...]
     nearest: tuple[NearWords, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class ResolvedQuery:
-    """A question with who asks it and for when.
-
-    Attributes
-    ----------
-    question : str
-    audience : frozenset of str or None
-        The caller's labels; None is the owner, who sees everything.
-    as_of : datetime or None
-    background : str
-        What was asked before, where the question leans on it; its words count half.
-    where : str
-        A condition on details that documents must fulfil.
-    stage : {"both", "lexical", "vector"}
-        Which stages are used.
-    vector : float32 array or None
-        A vector to use in the place of the question's own.
-    similar_to : str
-        A passage (``DOCUMENT``, ``DOCUMENT#OFFSET``) whose vector is used so; it is
-        left out itself.
-    declined : str
-        The words of a house rule that decline the question; nothing is searched then.
-    rules : tuple of str
-        The house rules that changed or declined the question.
-    limit : int or None
-        How many passages at most; `find.limit` without.
-    documents : bool
-        Whether a model gets the passages.
-    """
-
-    question: str
-    audience: frozenset[str] | None = None
-    as_of: datetime | None = None
-    background: str = ""
-    where: str = ""
-    stage: Literal["both", "lexical", "vector"] = "both"
-    vector: Any = field(default=None, compare=False, repr=False)
-    similar_to: str = ""
-    declined: str = ""
-    rules: tuple[str, ...] = ()
-    limit: int | None = None
-    documents: bool = True
-
-    def limit_or(self, usual: int) -> int:
-        """How many passages at most, where the query names none."""
-        return usual if self.limit is None else self.limit
-
-    @property
-    def rewritten(self) -> str:
-        """What is searched for: the question behind the one it leans on."""
-        return f"{self.background} {self.question}".strip()
 
 
 @dataclass(frozen=True, slots=True)

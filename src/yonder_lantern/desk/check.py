@@ -162,13 +162,25 @@ def _prompts(desk: Desk) -> list[Finding]:
     from ..answer import VARIABLES, Templates
 
     templates = Templates(desk.folder / PROMPTS)
+    values = ", ".join(desk.settings.answer.values)
     found = []
+    if values:
+        found.append(Finding("good", "answer.values", f"prompts and queries may use {values}"))
     for name, variables in VARIABLES.items():
         path = templates.location(name)
         if path.parent != desk.folder / PROMPTS:
             continue
         try:
-            templates.filled(name, {"passages": [], "nearest": [], "sought": [], "missing": []})
+            templates.filled(
+                name,
+                {
+                    "passages": [],
+                    "nearest": [],
+                    "sought": [],
+                    "missing": [],
+                    "values": desk.settings.answer.values,
+                },
+            )
         except YonderError as error:
             found.append(Finding("bad", f"{PROMPTS}/{name}", f"{error.what} ({error.where})",
                                  error.remedy))  # fmt: skip

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import copy
 import logging
-import threading
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from contextlib import ExitStack, contextmanager, suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -13,12 +13,12 @@ from typing import TYPE_CHECKING, Any, Unpack
 
 from msgspec.structs import replace as replace_settings
 
-from ..conversation import Conversation, Conversations, FullQuestion, Turn, full_question
+from ..conversation import Conversation, Conversations, Turn, labels_of
 from ..core import (
     Answer,
+    Caller,
     CallError,
     Cancel,
-    ClosedError,
     Document,
     Event,
     Explanation,
@@ -40,22 +40,22 @@ from ..core import (
     YonderError,
     no_progress,
     query_of,
-    sees_all_of,
 )
-from ..index import KnownSource, Snapshot, manifest_mark, open_snapshot
+from ..index import KnownSource, Snapshot
 from ..ingest.sources import HeldItem
-from ..observe import CostLedger, Traces
-from ..policy import MASK, HouseRules, embedding_context
-from ..search import Finder, Search, explain
-from ..settings import DECLINED, SETTINGS_FILE, Settings, load_settings, parse_moment
-from .pipeline import Answering
+from ..observe import AnswerBudget, CostLedger, Traces
+from ..policy import HouseRules, embedding_context
+from ..search import begin_search, explain, find, result_of
+from ..settings import SETTINGS_FILE, Settings, load_settings, parse_moment
+from .open_index import OpenIndex
+from .pipeline import Pipeline
+from .resolve import narrowed, resolve
 
 if TYPE_CHECKING:
     from ..evaluation import AdaptedLexicon, FittedThreshold, Grades, Tuned
     from .vector_table import VectorTable
 
 STATE_FOLDER = ".yonder"
-_NO_WORDS = "-"  # a question of which only the vector is given
 _LOG = logging.getLogger("yonder_lantern.desk")
 
 
@@ -115,15 +115,12 @@ class Desk:
         self.folder = folder
         self.settings = settings
         self.state = state = folder / STATE_FOLDER
-        self.traces = Traces(state / "traces")
-        self.conversations = Conversations(state / "conversations")
+        self.caller = Caller()
         self.costs = CostLedger(state / "costs")
-        self._rules = HouseRules(settings.house_rule).at("asked")
         self._recorder: Recorder = self.traces if record else NoRecorder()
-        self._index_folder = state / "index"
-        self._snapshot: Snapshot | None = None
-        self._mark: tuple[int, int] | None = None
-        self._lock = threading.Lock()
+        self._index = OpenIndex(
+            state / "index", lambda: embedding_context(folder, state, self.settings)
+        )
 
     @classmethod
     def open(
@@ -151,6 +148,48 @@ class Desk:
         """
         folder = Path(path)
         return cls(folder, load_settings(folder, settings), record=record)
+
+    def as_caller(
+        self,
+        audience: Iterable[str] | None = None,
+        as_of: str | date | datetime | None = None,
+    ) -> Desk:
+        """This desk as one caller sees it: the same methods, and nothing else to be seen.
+
+        What it finds, answers, shows, counts and suggests, its traces and its conversations
+        are those that the caller may see. It cannot gather, tune or grade.
+
+        Parameters
+        ----------
+        audience : iterable of str, optional
+            The caller's labels; those of this desk's caller by default.
+        as_of : str, date or datetime, optional
+            Only what was valid then.
+
+        Raises
+        ------
+        CallError
+            The audience is empty, or holds a label that this desk's caller does not have.
+        """
+        view = copy.copy(self)
+        view.caller = narrowed(self.caller, audience, as_of, self.settings)
+        return view
+
+    @property
+    def traces(self) -> Traces:
+        """The traces that the caller may see."""
+        return Traces(self.state / "traces", self.caller)
+
+    @property
+    def conversations(self) -> Conversations:
+        """The conversations that the caller may go on with."""
+        return Conversations(self.state / "conversations", self.caller)
+
+    def _only_the_owner(self, deed: str) -> None:
+        if not self.caller.is_owner:
+            raise CallError(
+                f"only the desk's owner may {deed}", "audience", "use the desk that was opened"
+            )
 
     # -- gather
 
@@ -211,6 +250,7 @@ class Desk:
         CancelledError
             ``cancel`` was set.
         """
+        self._only_the_owner("gather")
         from .gather import GatherOrder, gather
 
         if isinstance(items, Mapping):
@@ -258,6 +298,7 @@ class Desk:
         YonderError
             The source cannot be read; the settings are then as they were.
         """
+        self._only_the_owner("add a source")
         from .add_source import add_to_settings, take_back
 
         before = (self.folder / SETTINGS_FILE).read_bytes()
@@ -283,7 +324,7 @@ class Desk:
         from .gather import was_tried
 
         known: dict[str, KnownSource] = {}
-        with suppress(NothingGatheredError), self._reading() as snapshot:
+        with suppress(NothingGatheredError), self._index.reading() as snapshot:
             known = snapshot.store.sources()
         rules = HouseRules(self.settings.house_rule).at("gathered").settings
         stale = [
@@ -320,9 +361,31 @@ class Desk:
 
     def search(self, query: Query | str, **parts: Unpack[QueryParts]) -> SearchResult:
         """Like `find`, with everything that was known on the way."""
-        asked = self._understood(query_of(query, parts))
-        with self._reading() as snapshot:
-            return Finder(snapshot, self.settings.find).find(asked)
+        asked = self.resolve(query_of(query, parts))
+        with self._index.reading() as snapshot:
+            return find(snapshot, self.settings.find, asked)
+
+    def find_and_answer(
+        self, query: Query | str, depth: int, **parts: Unpack[QueryParts]
+    ) -> tuple[list[Hit], Answer]:
+        """The passages found, to a depth of its own, and the answer: of one search.
+
+        Parameters
+        ----------
+        query : Query or str
+        depth : int
+            How many passages to give; the answer rests on as many as the query says.
+        **parts
+            Of a `Query`, in place of its own.
+        """
+        whole = query_of(query, parts)
+        asked = self.resolve(whole)
+        with self._pipeline() as pipeline:
+            search = begin_search(pipeline.snapshot, self.settings.find, asked)
+            usual = result_of(search)
+            hits = list(result_of(search, depth).hits)
+            answer = _last(pipeline.answer(asked, usual))
+        return hits, replace(answer, question=whole.text)
 
     def explain(self, query: Query | str, passage: str, **parts: Unpack[QueryParts]) -> Explanation:
         """Why a passage stands where it does for a question, or is not found.
@@ -340,12 +403,11 @@ class Desk:
         CallError
             The caller sees no such document, or a value makes no sense.
         """
-        asked = self._understood(query_of(query, parts))
+        asked = self.resolve(query_of(query, parts))
         settings = self.settings.find
-        with self._reading() as snapshot:
-            return explain(
-                Search(snapshot, settings, asked), passage, asked.limit_or(settings.limit)
-            )
+        with self._index.reading() as snapshot:
+            search = begin_search(snapshot, settings, asked)
+            return explain(search, passage, asked.limit_or(settings.limit))
 
     def tune(
         self, questions: str | Path | None = None, *, progress: Progress = no_progress
@@ -365,6 +427,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few answerable questions to fit.
         """
+        self._only_the_owner("tune")
         from ..evaluation import tune_desk
 
         return tune_desk(self, questions, progress)
@@ -393,6 +456,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or has too few questions to fit.
         """
+        self._only_the_owner("tune")
         from ..evaluation import tune_threshold
 
         def graded(threshold: float, split: str) -> Grades:
@@ -432,6 +496,7 @@ class Desk:
         CancelledError
             Interrupted.
         """
+        self._only_the_owner("adapt the lexicon")
         from ..evaluation import adapt_lexicon
 
         return adapt_lexicon(self, folder, progress, cancel or NeverCancel())
@@ -440,14 +505,12 @@ class Desk:
         self,
         *,
         where: str = "",
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
     ) -> VectorTable:
-        """The vectors of passages, with the passages and their documents' details.
+        """The vectors of the passages that the caller may see, with their documents' metadata.
 
         Parameters
         ----------
-        where, audience, as_of
+        where : str
             Which passages, as for `find`; all by default.
 
         Raises
@@ -457,9 +520,8 @@ class Desk:
         """
         from .vector_table import table_of_vectors
 
-        asked = self._asked(full_question(_NO_WORDS, ()), audience, as_of, where)
-        with self._reading() as snapshot:
-            return table_of_vectors(snapshot, asked)
+        with self._index.reading() as snapshot:
+            return table_of_vectors(snapshot, self.caller, where)
 
     def ask(self, query: Query | str, **parts: Unpack[QueryParts]) -> Answer:
         """One grounded, cited answer, or a declined one.
@@ -500,17 +562,17 @@ class Desk:
         """
         return self._answered(query_of(query, parts))
 
-    def _answered(self, query: Query, parsed: ResolvedQuery | None = None) -> Iterator[Event]:
+    def _answered(self, query: Query, resolved: ResolvedQuery | None = None) -> Iterator[Event]:
         """The answer as it comes; the query is worked out at the first event, if it was not."""
-        asked = parsed or self._understood(query)
-        with self._answering() as answering:
-            for event in answering.events(asked, self._record):
+        asked = resolved or self.resolve(query)
+        with self._pipeline() as pipeline:
+            for event in pipeline.answer(asked):
                 if isinstance(event, Finished):
                     yield Finished(replace(event.answer, question=query.text))
                 else:
                     yield event
 
-    def fill(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Extracted:
+    def extract(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Extracted:
         """An object of a schema, filled from the documents; each field cites what it rests on.
 
         Without a model, fields come from rows, details, lists and sentences, each by
@@ -536,10 +598,9 @@ class Desk:
             The package that reads schemas is not installed.
         """
         whole = query_of(query, parts)
-        asked = self._understood(whole)
-        with self._answering() as answering:
-            filled, trace = answering.filled(asked, schema)
-        return replace(filled, question=whole.text, trace=self._record(trace))
+        asked = self.resolve(whole)
+        with self._pipeline() as pipeline:
+            return replace(pipeline.extract(asked, schema), question=whole.text)
 
     def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> PreparedPrompt:
         """Exactly what a model would be sent; nothing is sent.
@@ -557,9 +618,9 @@ class Desk:
         """
         from ..platform.services import estimated_tokens, most_it_costs
 
-        asked = self._understood(query_of(query, parts))
-        with self._answering() as answering:
-            prepared, profile = answering.prepared(asked)
+        asked = self.resolve(query_of(query, parts))
+        with self._pipeline() as pipeline:
+            prepared, profile = pipeline.prepared(asked)
         sent = prepared.prompt
         return PreparedPrompt(
             sent.instructions,
@@ -605,19 +666,19 @@ class Desk:
             The conversation was held by someone who sees more.
         """
         whole = query_of(query, parts)
-        labels = None if whole.audience is None else tuple(sorted(_labels(whole.audience)))
-        if conversation.turns and not sees_all_of(labels, conversation.audience):
+        caller = narrowed(self.caller, whole.audience, whole.as_of, self.settings)
+        if conversation.turns and not caller.sees_all_of(conversation.audience):
             raise CallError(
-                "this conversation was held by someone who sees more",
+                "someone who sees more had this conversation",
                 f"conversation {conversation.id}",
                 "start a new one",
             )
-        conversation.audience = labels
+        conversation.audience = labels_of(caller)
         earlier = (*whole.earlier, *conversation.questions)
         whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
-        asked = self._understood(whole)
+        asked = self.resolve(whole)
         answer = _last(self._answered(whole, asked))
-        kept = self._rules.applied(whole.text).tidy
+        kept = HouseRules(self.settings.house_rule).at("asked").applied(whole.text).tidy
         at = datetime.now(UTC).isoformat(timespec="seconds")
         turn = Turn(
             kept, asked.rewritten, answer.text, answer.declined, answer.trace, at, answer.choices
@@ -660,6 +721,7 @@ class Desk:
         QuestionSetError
             The set is missing or broken, or a quote no longer stands.
         """
+        self._only_the_owner("grade")
         from ..evaluation import grade, load_questions
 
         settings = self.settings.grade
@@ -691,37 +753,29 @@ class Desk:
 
     # -- what is inside
 
-    def document(
-        self,
-        id_: str,
-        *,
-        audience: Iterable[str] | None = None,
-        as_of: str | date | datetime | None = None,
-    ) -> Document | None:
+    def document(self, id_: str) -> Document | None:
         """A document of the index by its id, with its canonical text.
 
         Parameters
         ----------
         id_ : str
-        audience, as_of
-            As for `find`. Without either, it is found whether it is valid or not.
 
         Returns
         -------
         Document or None
-            None too where the caller may not see it.
+            None too where the caller may not see it. The owner sees it whether it is valid
+            now or not.
         """
-        with self._reading() as snapshot:
+        with self._index.reading() as snapshot:
             found = snapshot.document(id_)
-        if found is None or (audience is None and as_of is None):
+        caller = self.caller
+        if found is None or (caller.is_owner and caller.as_of is None):
             return found
-        asked = self.asked_by(audience, as_of)
-        moment = asked.as_of or datetime.now(UTC)
-        return found if found.visible_to(asked.audience, moment) else None
+        return found if found.visible_to(caller, caller.at()) else None
 
     def is_unread(self, id_: str) -> bool:
         """Whether a document is missing because it, or its source, could not be read."""
-        with self._reading() as snapshot:
+        with self._index.reading() as snapshot:
             if snapshot.document_row(id_) is not None:
                 return False
             source = snapshot.store.sources().get(id_.partition("/")[0])
@@ -731,14 +785,11 @@ class Desk:
 
     def snapshot(self) -> Snapshot:
         """The newest generation of the index, open until the desk is closed or gathers."""
-        return self._open_snapshot()
+        return self._index.newest()
 
     def close(self) -> None:
         """Give back what the desk holds open, once the questions under way are answered."""
-        with self._lock:
-            if self._snapshot:
-                self._snapshot.close()
-                self._snapshot = None
+        self._index.close()
 
     def __repr__(self) -> str:
         return f"Desk({str(self.folder)!r})"
@@ -749,64 +800,25 @@ class Desk:
     def __exit__(self, *_: object) -> None:
         self.close()
 
-    def _open_snapshot(self) -> Snapshot:
-        with self._lock:
-            mark = manifest_mark(self._index_folder)
-            if self._snapshot is None or mark != self._mark:
-                context = embedding_context(self.folder, self.state, self.settings)
-                fresh = open_snapshot(self._index_folder, context)
-                if not fresh.live_rows():
-                    fresh.close()
-                    raise NothingGatheredError(
-                        "the index is empty: no document has been gathered",
-                        str(self._index_folder),
-                        "put documents into the sources, and gather: yonder gather",
-                    )
-                if self._snapshot is not None:
-                    self._snapshot.close()
-                self._snapshot, self._mark = fresh, mark
-            return self._snapshot
-
-    @contextmanager
-    def _reading(self) -> Iterator[Snapshot]:
-        """The newest generation, which stays open while it is read, whatever is gathered."""
-        with ExitStack() as stack:
-            while True:
-                snapshot = self._open_snapshot()
-                try:
-                    stack.enter_context(snapshot.held())
-                    break
-                except ClosedError:  # a gather began just now: take the next one
-                    continue
-            yield snapshot
-
-    @contextmanager
-    def _answering(self) -> Iterator[Answering]:
-        with self._reading() as snapshot:
-            yield Answering(self.folder, self.state, self.settings, snapshot, self.costs)
-
-    def _understood(self, query: Query) -> ResolvedQuery:
-        """A query as it is searched for: stale sources refreshed, the question put behind what
-        it leans on, house rules applied, the caller and the moment checked."""
+    def resolve(self, query: Query) -> ResolvedQuery:
+        """A query ready to be searched for, stale sources refreshed before."""
         self._refresh_stale()
-        text = query.text
-        if not text.strip() and (query.similar_to or query.vector is not None):
-            text = _NO_WORDS
-        full = full_question(text, query.earlier, query.choices)
-        if query.image is not None:
-            shown = self.describe(query.image)
-            full = FullQuestion(full.question, f"{full.background} {shown}".strip())
-        asked = self._asked(full, query.audience, query.as_of, query.where)
-        return replace(
-            asked,
-            stage=query.stage,
-            similar_to=query.similar_to,
-            vector=query.vector,
-            limit=query.limit,
-            documents=query.documents,
-        )
+        return resolve(query, self.caller, self.settings, self.describe_image)
 
-    def describe(self, image: str | Path | bytes) -> str:
+    @contextmanager
+    def _pipeline(self) -> Iterator[Pipeline]:
+        settings = self.settings.answer
+        with self._index.reading() as snapshot:
+            yield Pipeline(
+                self.folder,
+                self.state,
+                self.settings,
+                snapshot,
+                AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
+                self._record,
+            )
+
+    def describe_image(self, image: str | Path | bytes) -> str:
         """What an image shows, in words, by the service that ``gather.image_service`` names.
 
         Parameters
@@ -835,55 +847,9 @@ class Desk:
                 ) from None
         return Describer(self.settings, self.state).describe(image, name)
 
-    def asked_by(
-        self, audience: Iterable[str] | None, as_of: str | date | datetime | None = None
-    ) -> ResolvedQuery:
-        """Who asks and for when, checked: for what is looked at without a question."""
-        return self._asked(full_question(_NO_WORDS, ()), audience, as_of)
-
-    def _asked(
-        self,
-        asked: FullQuestion,
-        audience: Iterable[str] | None,
-        as_of: str | date | datetime | None,
-        where: str = "",
-    ) -> ResolvedQuery:
-        labels = None if audience is None else _labels(audience)
-        moment = None
-        if as_of is not None:
-            moment = parse_moment(as_of, self.settings.desk.zone, "as_of")
-        question = self._rules.applied(asked.question)
-        background = self._rules.applied(asked.background)
-        declined = question.declined
-        if asked.question.strip() and not question.tidy:
-            declined = declined or DECLINED
-        return ResolvedQuery(
-            question.tidy or (MASK if declined else asked.question),
-            labels,
-            moment,
-            background.tidy,
-            where,
-            declined=declined,
-            rules=question.by,
-        )
-
 
 def _last(events: Iterator[Event]) -> Answer:
     """The whole answer that a stream ends with."""
     *_, last = events
     assert isinstance(last, Finished)
     return last.answer
-
-
-def _labels(audience: Iterable[str]) -> frozenset[str]:
-    """A caller's labels.
-
-    Raises
-    ------
-    CallError
-        There are none.
-    """
-    labels = frozenset([audience] if isinstance(audience, str) else audience)
-    if not labels:
-        raise CallError("the audience is empty", "audience", "name a label, e.g. public")
-    return labels

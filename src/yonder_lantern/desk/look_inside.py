@@ -5,15 +5,14 @@ from __future__ import annotations
 import random
 import statistics
 from collections import Counter
-from collections.abc import Iterable
 from contextlib import closing
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
 
-from ..core import BlockKind, CallError, Document, ResolvedQuery, location_of
+from ..core import BlockKind, Caller, CallError, Document, location_of
 from ..embedding import on_a_plane
 from ..evaluation import Map
 from ..index import KnownItem, Snapshot, open_snapshot
@@ -116,30 +115,21 @@ class HeadingView:
     blocks: dict[str, int]
 
 
-# Each takes a caller, see `caller_of`, and tells of what that one may see; the owner sees
-# everything, also what is not valid now.
+# Each shows what the desk's caller may see; the owner sees everything, also what is not valid
+# now.
 
 
-def caller_of(
-    desk: Desk, audience: Iterable[str] | None, as_of: str | date | datetime | None
-) -> ResolvedQuery | None:
-    """Who looks and for when; None is the owner, who looks at everything."""
-    if audience is None and as_of is None:
-        return None
-    return desk.asked_by(audience, as_of)
-
-
-def look_at_sources(desk: Desk, caller: ResolvedQuery | None = None) -> list[SourceView]:
+def look_at_sources(desk: Desk) -> list[SourceView]:
     """Every source with its counts, and when the newest of its items was changed."""
     snapshot = desk.snapshot()
-    spans = _spans(snapshot, caller)
+    spans = _spans(snapshot, desk.caller)
     rows: dict[str, list[tuple[int, Document]]] = {}
     for row, document in snapshot.store.each(sorted(spans)):
         rows.setdefault(document.source, []).append((row, document))
     newest = snapshot.store.newest()
     known = snapshot.store.sources()
     found = []
-    for name in sorted(rows.keys() | (known.keys() if caller is None else set())):
+    for name in sorted(rows.keys() | (known.keys() if desk.caller.is_owner else set())):
         source_rows = rows.get(name, [])
         passages = [span for row, _ in source_rows for span in spans[row]]
         source = known.get(name)
@@ -151,23 +141,23 @@ def look_at_sources(desk: Desk, caller: ResolvedQuery | None = None) -> list[Sou
                 len(passages),
                 sum(span[2] for span in passages),
                 tuple(
-                    sorted({label for _, one in source_rows for label in _labels_for(one, caller)})
+                    sorted(
+                        {label for _, one in source_rows for label in desk.caller.of(one.audience)}
+                    )
                 ),
                 tuple(sorted({document.language for _, document in source_rows})),
-                _day(newest.get(name) or None) if caller is None else "",
+                _day(newest.get(name) or None) if desk.caller.is_owner else "",
                 _day(source.checked_ns or None) if source else "",
-                source.problem if source and caller is None else "",
+                source.problem if source and desk.caller.is_owner else "",
             )
         )
     return found
 
 
-def look_at_documents(
-    desk: Desk, source: str = "", caller: ResolvedQuery | None = None
-) -> list[DocumentView]:
+def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
     """Every document, or those of one source, by id."""
     snapshot = desk.snapshot()
-    spans = _spans(snapshot, caller)
+    spans = _spans(snapshot, desk.caller)
     found = []
     for row, document in snapshot.store.each(sorted(spans)):
         if source in ("", document.source):
@@ -177,7 +167,7 @@ def look_at_documents(
                     document.title,
                     document.format,
                     document.language,
-                    tuple(sorted(_labels_for(document, caller))),
+                    tuple(sorted(desk.caller.of(document.audience))),
                     len(spans[row]),
                     sum(span[2] for span in spans[row]),
                     _validity(document),
@@ -188,9 +178,7 @@ def look_at_documents(
     return sorted(found, key=lambda view: view.id)
 
 
-def look_at_document(
-    desk: Desk, id_: str, caller: ResolvedQuery | None = None
-) -> tuple[Document, list[PassageView]]:
+def look_at_document(desk: Desk, id_: str) -> tuple[Document, list[PassageView]]:
     """One document and its passages.
 
     Raises
@@ -199,7 +187,7 @@ def look_at_document(
         There is no such document; names those that are spelled nearly so.
     """
     snapshot = desk.snapshot()
-    spans = _spans(snapshot, caller)
+    spans = _spans(snapshot, desk.caller)
     ids = {document.id: (row, document) for row, document in snapshot.store.each(sorted(spans))}
     if id_ not in ids:
         import difflib
@@ -230,30 +218,30 @@ def look_at_outline(document: Document) -> list[HeadingView]:
     return found
 
 
-def look_at_duplicates(desk: Desk, caller: ResolvedQuery | None = None) -> list[list[str]]:
+def look_at_duplicates(desk: Desk) -> list[list[str]]:
     """Groups of documents that are identical or nearly so, by id."""
     snapshot = desk.snapshot()
-    live = set(snapshot.store.ids(_spans(snapshot, caller)).values())
+    live = set(snapshot.store.ids(_spans(snapshot, desk.caller)).values())
     return alike([one for one in snapshot.store.shapes() if one[0] in live])
 
 
-def look_at_random(
-    desk: Desk, count: int, generator: random.Random, caller: ResolvedQuery | None = None
-) -> list[PassageView]:
+def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[PassageView]:
     """Some passages drawn at random, each as likely as any other."""
     snapshot = desk.snapshot()
     drawn = [
-        (row, span) for row, spans in sorted(_spans(snapshot, caller).items()) for span in spans
+        (row, span)
+        for row, spans in sorted(_spans(snapshot, desk.caller).items())
+        for span in spans
     ]
     chosen = generator.sample(drawn, min(count, len(drawn)))
     documents = snapshot.store.documents(row for row, _ in chosen)
     return [_passage(documents[row], span) for row, span in chosen]
 
 
-def look_at_sizes(desk: Desk, caller: ResolvedQuery | None = None) -> list[SizesView]:
+def look_at_sizes(desk: Desk) -> list[SizesView]:
     """How long the passages of each source are, in tokens."""
     snapshot = desk.snapshot()
-    seen = _spans(snapshot, caller)
+    seen = _spans(snapshot, desk.caller)
     ids = snapshot.store.ids(seen)
     sizes: dict[str, list[int]] = {}
     divided: Counter[str] = Counter()
@@ -273,10 +261,10 @@ def look_at_sizes(desk: Desk, caller: ResolvedQuery | None = None) -> list[Sizes
     return found
 
 
-def look_at_topics(desk: Desk, caller: ResolvedQuery | None = None) -> list[TopicView]:
+def look_at_topics(desk: Desk) -> list[TopicView]:
     """What the documents are about, the commonest first."""
     snapshot = desk.snapshot()
-    live = set(_spans(snapshot, caller))
+    live = set(_spans(snapshot, desk.caller))
     ids = snapshot.store.ids(live)
     members: dict[str, list[str]] = {}
     for row, topic in snapshot.topic_of_row.items():
@@ -300,9 +288,6 @@ def look_at_map(
     desk: Desk,
     question: str = "",
     limit: int | None = None,
-    *,
-    audience: Iterable[str] | None = None,
-    as_of: str | date | datetime | None = None,
 ) -> Map:
     """The passages in the plane, with their topics and the hits of a question.
 
@@ -313,14 +298,12 @@ def look_at_map(
         Whose hits are marked; none if it is empty.
     limit : int, optional
         How many hits; ``find.limit`` by default.
-    audience, as_of
-        As for `Desk.find`.
     """
-    table = desk.vectors(audience=audience, as_of=as_of)
+    table = desk.vectors()
     hits: list[int] = []
     asked = None
     if question:
-        found = desk.search(question, limit=limit, audience=audience, as_of=as_of)
+        found = desk.search(question, limit=limit)
         keys = {key: at for at, key in enumerate(table.keys)}
         for hit in found.hits:
             start, end = hit.joined[0] if hit.joined else (hit.start, hit.end)
@@ -360,16 +343,16 @@ def look_at_failures(desk: Desk) -> list[KnownItem]:
         return snapshot.store.problems()
 
 
-def look_at_metadata(desk: Desk, caller: ResolvedQuery | None = None) -> dict[str, Counter[str]]:
+def look_at_metadata(desk: Desk) -> dict[str, Counter[str]]:
     """The details that documents carry, and how many have each value."""
     snapshot = desk.snapshot()
     found: dict[str, Counter[str]] = {}
-    for _, document in snapshot.store.each(sorted(_spans(snapshot, caller))):
+    for _, document in snapshot.store.each(sorted(_spans(snapshot, desk.caller))):
         values: dict[str, Any] = {
             **document.metadata,
             "language": document.language,
             "format": document.format,
-            "audience": sorted(_labels_for(document, caller)),
+            "audience": sorted(desk.caller.of(document.audience)),
         }
         for key, value in values.items():
             for one in value if isinstance(value, list) else [value]:
@@ -380,19 +363,11 @@ def look_at_metadata(desk: Desk, caller: ResolvedQuery | None = None) -> dict[st
 Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whether divided
 
 
-def _labels_for(document: Document, caller: ResolvedQuery | None) -> frozenset[str]:
-    """The labels of a document that a caller may know of: their own."""
-    if caller is None or caller.audience is None:
-        return document.audience
-    return document.audience & caller.audience
-
-
-def _spans(snapshot: Snapshot, caller: ResolvedQuery | None) -> dict[int, list[Span]]:
+def _spans(snapshot: Snapshot, caller: Caller) -> dict[int, list[Span]]:
     """The passages of every document that a caller may see, by its row."""
     rows_seen = snapshot.live_rows()
-    if caller is not None:
-        moment = caller.as_of or datetime.now(UTC)
-        mask = snapshot.visible_documents(caller.audience, moment)
+    if not caller.is_owner or caller.as_of:
+        mask = snapshot.visible_documents(caller, caller.at())
         rows_seen = snapshot.layout.rows[mask].tolist()
     found: dict[int, list[Span]] = {row: [] for row in rows_seen}
     for opened in snapshot.segments:

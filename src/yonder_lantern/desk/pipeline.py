@@ -8,7 +8,6 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,18 +17,18 @@ from ..conversation import courtesy_of, full_question
 from ..core import (
     Answer,
     CallError,
+    Cancel,
     Citation,
     Event,
     Extracted,
     Finished,
-    LimitError,
     Piece,
     ResolvedQuery,
     SearchResult,
     Tokens,
 )
 from ..index import Snapshot
-from ..observe import CostLedger, Reservation, trace_of
+from ..observe import AnswerBudget, Reservation, trace_of
 from ..policy import (
     HouseRules,
     as_sent_out,
@@ -39,7 +38,7 @@ from ..policy import (
     revised_fields,
     with_their_words,
 )
-from ..search import Finder, nothing_searched
+from ..search import find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
 
 if TYPE_CHECKING:
@@ -51,31 +50,31 @@ PROMPTS = "prompts"
 
 
 @dataclass(frozen=True, slots=True)
-class Answering:
-    """What answering needs of a desk."""
+class Pipeline:
+    """Takes a resolved query through search, answer and record, in one generation of the index."""
 
     folder: Path
     state: Path
     settings: Settings
     snapshot: Snapshot
-    ledger: CostLedger
+    budget: AnswerBudget
+    record: Callable[[dict[str, Any]], str]
 
-    def events(
-        self,
-        asked: ResolvedQuery,
-        record: Callable[[dict[str, Any]], str],
-    ) -> Iterator[Event]:
+    def answer(self, asked: ResolvedQuery, result: SearchResult | None = None) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
 
         Parameters
         ----------
         asked : ResolvedQuery
-        record : callable
-            Keeps a trace and gives its id.
+        result : SearchResult, optional
+            What was found for it, if that is known.
         """
         began = time.perf_counter()
         courtesy = courtesy_of(asked.question) if asked.documents and not asked.declined else ""
-        result = nothing_searched(asked, self.snapshot) if courtesy else self._found(asked)
+        if courtesy:
+            result = nothing_searched(asked, self.snapshot)
+        elif result is None:
+            result = self._found(asked)
         found = time.perf_counter()
         further: list[SearchResult] = []
         answer: Answer | None = None
@@ -83,6 +82,7 @@ class Answering:
         broken_off = "left before its end"
         try:
             for event in self._answer(asked, result, further, courtesy):
+                asked.control.check()
                 if isinstance(event, Finished):
                     answer = event.answer
                     continue
@@ -110,7 +110,7 @@ class Answering:
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
             )
             bearing = self._bearing(asked)
-            trace = record(
+            trace = self.record(
                 trace_of(result, whole, settings=bearing, further=further, broken_off=broken_off)
             )
         yield Finished(replace(whole, trace=trace))
@@ -129,7 +129,11 @@ class Answering:
         if asked.declined:
             yield from _said(_declined(asked, asked.declined))
         elif courtesy:
-            values = {"courtesy": courtesy, "organisation": self.settings.desk.name}
+            values = {
+                "courtesy": courtesy,
+                "organisation": self.settings.desk.name,
+                "values": asked.values,
+            }
             text = self._templates().filled("courtesy.j2", values)
             answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
             yield from _said(revised(answer, rules))
@@ -188,8 +192,8 @@ class Answering:
     def _sent_out(self) -> HouseRules:
         return HouseRules(self.settings.house_rule).at("sent out")
 
-    def filled(self, asked: ResolvedQuery, schema: Any) -> tuple[Extracted, dict[str, Any]]:
-        """The object of a schema that the documents give for a question, and its trace."""
+    def extract(self, asked: ResolvedQuery, schema: Any) -> Extracted:
+        """The object of a schema that the documents give for a question; a record is kept."""
         from ..answer import Composer, Extractor, shape_of
 
         began = time.perf_counter()
@@ -205,7 +209,7 @@ class Answering:
             if words:
                 raise CallError(words, "house_rule", "ask something else, or mend the rule")
             model, profile = self._model()
-            filler = model.filler(found, shape, self._send(profile, model.name))
+            filler = model.filler(found, shape, self._send(profile, model.name, asked.control))
             filled = fields_with_their_words(filler.fill(asked.question, shape), result)
         else:
             settings = self.settings.answer
@@ -221,24 +225,26 @@ class Answering:
         cited = _with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
         trace = trace_of(result, _as_answer(filled), settings=self._bearing(asked), further=further)
-        return filled, trace
+        return replace(filled, trace=self.record(trace))
 
-    def _send(self, profile: ModelProfile, name: str) -> Callable[[Prompt], ModelReply]:
+    def _send(
+        self, profile: ModelProfile, name: str, cancel: Cancel
+    ) -> Callable[[Prompt], ModelReply]:
         from ..platform.services import ask_model
 
         def send(prompt: Prompt) -> ModelReply:
             reservation = self._reserve(profile, name, prompt)
             reply: ModelReply | None = None
             try:
-                with self._turns(profile).turn():
-                    reply = ask_model(profile, prompt)
+                with self._rate_limit(profile).turn(cancel):
+                    reply = ask_model(profile, prompt, cancel=cancel)
             finally:
                 self._settle(reservation, reply, profile, prompt, "")
             return reply
 
         return send
 
-    def _turns(self, profile: ModelProfile) -> RateLimit:
+    def _rate_limit(self, profile: ModelProfile) -> RateLimit:
         from ..platform import RateLimit
 
         name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
@@ -250,7 +256,7 @@ class Answering:
         )
 
     def _found(self, asked: ResolvedQuery) -> SearchResult:
-        return Finder(self.snapshot, self.settings.find).find(asked)
+        return find(self.snapshot, self.settings.find, asked)
 
     def _templates(self) -> Templates:
         from ..answer import Templates
@@ -279,15 +285,15 @@ class Answering:
             return
         reservation = self._reserve(profile, model.name, prepared.prompt)
         seen: list[str] = []
-        events = model.answer(result, prepared)
+        events = model.answer(result, prepared, found.query.control)
         try:
-            with self._turns(profile).turn():
+            with self._rate_limit(profile).turn(found.query.control):
                 for event in events:
                     if isinstance(event, Piece):
                         seen.append(event.text)
                     elif isinstance(event, Finished):
                         answer = event.answer
-                        self.ledger.settle(reservation, answer.tokens, answer.cost)
+                        self.budget.settle(reservation, answer.tokens, answer.cost)
                         yield Finished(with_their_words(answer, found))
                         continue
                     yield event
@@ -299,16 +305,7 @@ class Answering:
         """Keep free what an answer may cost at most, if it may be spent."""
         from ..platform.services import most_it_costs
 
-        settings = self.settings.answer
-        most = most_it_costs(profile, prompt)
-        if settings.max_price and most.amount > Decimal(settings.max_price):
-            raise LimitError(
-                f"this answer may cost up to {most}, more than {settings.max_price}",
-                "answer.max_price",
-                "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
-            )
-        limit = Decimal(settings.max_price_a_day) if settings.max_price_a_day else None
-        return self.ledger.reserve(name, most, limit)
+        return self.budget.reserve(name, most_it_costs(profile, prompt))
 
     def _settle(
         self,
@@ -322,13 +319,13 @@ class Answering:
         from ..platform.services import estimated_tokens, price_of
 
         if reply is not None:
-            self.ledger.settle(reservation, reply.tokens, reply.cost)
+            self.budget.settle(reservation, reply.tokens, reply.cost)
         elif seen:  # what came was paid for all the same
             read = estimated_tokens(profile, prompt.instructions + prompt.question)
             tokens = Tokens(read, estimated_tokens(profile, seen), estimated=True)
-            self.ledger.settle(reservation, tokens, price_of(profile, tokens))
+            self.budget.settle(reservation, tokens, price_of(profile, tokens))
         else:
-            self.ledger.release(reservation)
+            self.budget.release(reservation)
 
 
 def _said(answer: Answer) -> Iterator[Event]:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
-from ..core import CallError, IndexStateError, ResolvedQuery, optional
+from ..core import Caller, CallError, IndexStateError, optional
 from ..embedding import passage_key
 from ..index import Snapshot
 from ..ingest.passages import context_header
@@ -93,7 +92,7 @@ def _plain(value: Any) -> Any:
     return json.dumps(value, ensure_ascii=False, default=str) if isinstance(value, dict) else value
 
 
-def table_of_vectors(snapshot: Snapshot, asked: ResolvedQuery) -> VectorTable:
+def table_of_vectors(snapshot: Snapshot, caller: Caller, where: str) -> VectorTable:
     """The vectors of the passages that a caller may see and a filter lets through."""
     if snapshot.manifest.embedding is None:
         raise IndexStateError(
@@ -102,10 +101,10 @@ def table_of_vectors(snapshot: Snapshot, asked: ResolvedQuery) -> VectorTable:
             "gather more, or use another embedding.method",
         )
     layout = snapshot.layout
-    fits = snapshot.visible_documents(asked.audience, asked.as_of or datetime.now(UTC))
-    if asked.where:
+    fits = snapshot.visible_documents(caller, caller.at())
+    if where:
         count = int(layout.documents[-1])
-        fits = fits & documents_where(asked.where, snapshot.columns, count, fits)
+        fits = fits & documents_where(where, snapshot.columns, count, fits)
     numbers = np.flatnonzero(np.concatenate(layout.passages_of(fits)))
     owners = layout.document_of(numbers)
     rows = layout.rows[owners].tolist()

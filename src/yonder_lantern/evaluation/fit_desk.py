@@ -10,9 +10,9 @@ from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ..conversation import full_question
-from ..core import CallError, Progress, QuestionSetError, ResolvedQuery
+from ..core import CallError, Progress, Query, QuestionSetError
 from ..embedding import lexical_weight_of
-from ..search import Search
+from ..search import begin_search, ranked
 from ..settings import FindSettings, WeightSettings, parse_moment
 from .fittable import Fittable
 from .grades import Grades
@@ -42,13 +42,16 @@ class TunableDesk:
         earlier: list[str] = []
         for turn in question.turns:
             earlier.append(str(full_question(turn, earlier)))
-        full = full_question(question.question, earlier)
-        zone = self._desk.settings.desk.zone
-        moment = parse_moment(question.as_of, zone, question.id) if question.as_of else self._as_of
-        labels = frozenset(question.audience) if question.audience else None
-        asked = ResolvedQuery(full.question, labels, moment, full.background)
+        asked = self._desk.resolve(
+            Query(
+                question.question,
+                audience=question.audience or None,
+                as_of=question.as_of or self._as_of,
+                earlier=earlier,
+            )
+        )
         snapshot = self._desk.snapshot()
-        ranking = Search(snapshot, self._settings, asked).ranked(_LIMIT)
+        ranking = ranked(begin_search(snapshot, self._settings, asked), _LIMIT)
         layout = snapshot.layout
         rows = layout.rows[layout.document_of(ranking.passages)].tolist()
         ids = snapshot.store.ids(rows)

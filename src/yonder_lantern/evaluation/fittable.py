@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Protocol
 
-from ..core import Document
+from ..core import Document, Query, ResolvedQuery
 from ..index import Snapshot
 from ..settings import Settings
 
@@ -24,6 +24,9 @@ class Fittable(Protocol):
     @property
     def settings(self) -> Settings:
         """Its settings."""
+
+    def resolve(self, query: Query) -> ResolvedQuery:
+        """A query ready to be searched for."""
 
     def snapshot(self) -> Snapshot:
         """The newest generation of its index."""

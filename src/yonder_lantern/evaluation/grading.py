@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Protocol
 from zoneinfo import ZoneInfo
@@ -19,12 +18,8 @@ from .questions import Question, QuestionSet, Span
 class Gradable(Protocol):
     """What grading needs of a desk."""
 
-    def find(self, query: Query) -> list[Hit]:
-        """The passages that fit a question best."""
-        ...
-
-    def ask(self, query: Query) -> Answer:
-        """One answer."""
+    def find_and_answer(self, query: Query, depth: int) -> tuple[Sequence[Hit], Answer]:
+        """The passages found, to a depth, and the answer: of one search."""
         ...
 
     def document(self, id_: str) -> Document | None:
@@ -102,8 +97,7 @@ def _grade_one(
     for turn in question.turns:
         earlier.append(str(full_question(turn, earlier)))
     query = Query(question.question, audience=question.audience, as_of=moment, earlier=earlier)
-    hits = desk.find(replace(query, limit=depth))
-    answer = desk.ask(query)
+    hits, answer = desk.find_and_answer(query, depth)
     found = [_ranked(hit) for hit in hits]
     measures = rank_measures(found, groups) if groups else {}
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]

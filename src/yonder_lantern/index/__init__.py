@@ -32,7 +32,7 @@ from .layout import Layout
 from .manifest import FORMAT, Manifest
 from .passage_vectors import top
 from .reader import Snapshot, manifest_mark, open_snapshot, put_aside
-from .segment import NEVER, OPEN_START, Segment, microseconds
+from .segment import NEVER, Segment
 from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
 if TYPE_CHECKING:
@@ -42,7 +42,6 @@ if TYPE_CHECKING:
 __all__ = [
     "FORMAT",
     "NEVER",
-    "OPEN_START",
     "Column",
     "DocumentStore",
     "IndexWriter",
@@ -59,7 +58,6 @@ __all__ = [
     "label_to_learn_from",
     "manifest_mark",
     "metadata_of",
-    "microseconds",
     "open_snapshot",
     "put_aside",
     "top",

@@ -6,21 +6,29 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from datetime import datetime
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from ..core import ClosedError, Document, IndexStateError, NothingGatheredError, may_see
+from ..core import (
+    OPEN_END,
+    OPEN_START,
+    Caller,
+    ClosedError,
+    Document,
+    IndexStateError,
+    NothingGatheredError,
+    microseconds,
+    visible,
+)
 from ..embedding import Embedding, EmbeddingContext, load_embedding
 from ..platform.storage import REBUILD, Array, FileLock
 from .columns import MetadataColumns
 from .layout import Layout
 from .manifest import MANIFEST, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
-from .segment import OPEN_END, OPEN_START, microseconds
 from .store import DocumentStore
 from .topics import Topics
 
@@ -179,30 +187,25 @@ class Snapshot:
         if self._lease:
             self._lease.release()
 
-    def visible_documents(self, audience: frozenset[str] | None, when: datetime) -> Array:
+    def visible_documents(self, caller: Caller, moment: int) -> Array:
         """Which documents a caller may see at a moment, as the layout numbers them.
 
         Parameters
         ----------
-        audience : frozenset of str or None
-            The caller's labels; None is the owner, who sees everything.
-        when : datetime
+        caller : Caller
+        moment : int
+            In microseconds since 1970.
 
         Returns
         -------
         bool array, shape (documents,)
         """
-        moment = microseconds(when, 0)
-        allowed = np.array(
-            [may_see(audience, labels) for labels in self.manifest.audiences],
-            dtype=bool,
-        )
+        seen = np.array([caller.sees(labels) for labels in self.manifest.audiences], dtype=bool)
         found = []
         for opened in self.segments:
             documents = opened.segment.documents
-            seen = (documents[:, 2] <= moment) & (moment < documents[:, 3])
-            seen &= allowed[documents[:, 1]]
-            found.append(seen if opened.live is None else seen & opened.live)
+            mask = visible(seen[documents[:, 1]], documents[:, 2], documents[:, 3], moment)
+            found.append(mask if opened.live is None else mask & opened.live)
         return np.concatenate(found) if found else np.zeros(0, dtype=bool)
 
     def passages_of(self, documents: Array) -> list[Array]:

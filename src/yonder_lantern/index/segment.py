@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -17,16 +16,7 @@ from ..platform.storage import (
     save_array,
 )
 
-OPEN_START = np.iinfo(np.int64).min
-OPEN_END = np.iinfo(np.int64).max
 NEVER = -62_135_596_800_000_000  # the end of what was never valid: the first moment of year 1
-
-
-def microseconds(moment: datetime | None, default: int) -> int:
-    """A moment as whole microseconds since 1970 in UTC."""
-    if moment is None:
-        return default
-    return round(moment.astimezone(UTC).timestamp() * 1_000_000)
 
 
 _ARRAYS = (

@@ -17,8 +17,11 @@ from typing import Any
 import numpy as np
 
 from ..core import (
+    OPEN_END,
+    OPEN_START,
     Block,
     BlockKind,
+    Caller,
     ClosedError,
     Difference,
     Document,
@@ -28,18 +31,19 @@ from ..core import (
     Origin,
     OriginRun,
     YonderError,
-    may_see,
+    microseconds,
+    visible,
 )
 from ..ingest.preparation import shape_of
 from ..platform.storage import REBUILD, open_private
 from .page_sums import PageSums
-from .segment import OPEN_END, OPEN_START, microseconds
 
 _LOG = logging.getLogger("yonder_lantern.index")
 DATABASE = "documents.sqlite"
 _NO_ROOM = ("readonly", "unable to open", "disk is full", "disk I/O")
 _KEPT_DOCUMENTS = 256  # that are kept at hand, if they have no more than so many characters
 _KEPT_CHARACTERS = 50_000
+_DOCUMENTS_AT_ONCE = 100
 _ROWS_AT_ONCE = 500  # that one query asks for
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS documents (
@@ -92,9 +96,9 @@ class Seen:
     start: int
     end: int
 
-    def by(self, audience: frozenset[str] | None, moment: int) -> bool:
-        """Whether a caller (None is the owner) may see it at a moment."""
-        return may_see(audience, self.audience) and self.start <= moment < self.end
+    def by(self, caller: Caller, moment: int) -> bool:
+        """Whether a caller may see it at a moment."""
+        return bool(visible(caller.sees(self.audience), self.start, self.end, moment))
 
 
 @dataclass(frozen=True, slots=True)
@@ -570,24 +574,54 @@ class DocumentStore:
         )
         return [self._document(row) for row in rows]
 
-    def beside(self, document: Document, named: list[str], generation: int) -> list[Document]:
-        """The documents of the same name with another suffix, and those of some ids."""
-        stem = document.id.rpartition(".")[0] if "." in document.key else ""
-        found = {}
-        for one in named:
-            found.update({other.id: other for other in self.versions(one, generation)})
-        if stem:  # "/" comes right after "." in the order of characters
-            rows = self._query(
-                f"{_JOINED} WHERE id > ? AND id < ? AND id <> ? AND added <= ? AND "
-                "(removed IS NULL OR removed > ?)",
-                f"{stem}.",
-                f"{stem}/",
-                document.id,
-                generation,
-                generation,
-            )
-            found.update({str(row[1]): self._document(row) for row in rows})
-        return [other for _, other in sorted(found.items()) if other.id != document.id]
+    def beside(self, documents: Sequence[Document], generation: int) -> dict[str, list[Document]]:
+        """The documents that belong with each of some, by id.
+
+        They are those that its metadata names under ``linked``, and those of its name with
+        another suffix.
+        """
+        found: dict[str, list[Document]] = {}
+        for at in range(0, len(documents), _DOCUMENTS_AT_ONCE):
+            found |= self._beside(documents[at : at + _DOCUMENTS_AT_ONCE], generation)
+        return found
+
+    def _beside(self, documents: Sequence[Document], generation: int) -> dict[str, list[Document]]:
+        named = {document.id: _linked(document) for document in documents}
+        stems = {
+            document.id: f"{document.id.rpartition('.')[0]}."
+            for document in documents
+            if "." in document.key
+        }
+        conditions: list[str] = []
+        values: list[Any] = []
+        if ids := sorted(frozenset().union(*named.values())):
+            conditions.append(f"id IN ({', '.join('?' * len(ids))})")
+            values += ids
+        for stem in dict.fromkeys(stems.values()):
+            conditions.append("(id > ? AND id < ?)")
+            values += [stem, f"{stem[:-1]}/"]  # "/" comes right after "." among characters
+        if not conditions:
+            return {document.id: [] for document in documents}
+        rows = self._query(
+            f"SELECT row FROM documents WHERE ({' OR '.join(conditions)}) "
+            "AND added <= ? AND (removed IS NULL OR removed > ?)",
+            *values,
+            generation,
+            generation,
+        )
+        others = sorted(self.documents(row for (row,) in rows).values(), key=lambda one: one.id)
+        return {
+            document.id: [
+                other
+                for other in others
+                if other.id != document.id
+                and (
+                    other.id in named[document.id]
+                    or (document.id in stems and other.id.startswith(stems[document.id]))
+                )
+            ]
+            for document in documents
+        }
 
     def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
         """The documents of many rows, a few at a time."""
@@ -764,6 +798,12 @@ def _content_hash(text: str, packed: tuple[bytes, bytes, str, str]) -> str:
         digest.update(b"\0")
         digest.update(part if isinstance(part, bytes) else part.encode())
     return digest.hexdigest()
+
+
+def _linked(document: Document) -> frozenset[str]:
+    """The ids that a document's metadata names as belonging with it."""
+    named = document.metadata.get("linked") or []
+    return frozenset(str(one) for one in ([named] if isinstance(named, str) else named))
 
 
 def _checksum(text: str, packed: Sequence[bytes | str]) -> int:

@@ -15,7 +15,7 @@ from typing import Any, cast
 
 import numpy as np
 
-from ..core import Document, IndexStateError, Passage
+from ..core import OPEN_END, OPEN_START, Document, IndexStateError, Passage, microseconds
 from ..embedding import (
     Embedding,
     EmbeddingContext,
@@ -32,7 +32,7 @@ from .merging import merge_segments
 from .open_segment import OpenSegment, document_vectors, open_segment
 from .passage_set import SegmentPassages, TrainingPassages, label_to_learn_from
 from .passage_vectors import Form, load_vectors, save_vectors, vectors_path
-from .segment import OPEN_END, OPEN_START, Segment, microseconds
+from .segment import Segment
 from .store import DocumentStore
 from .topics import Topics
 

@@ -4,8 +4,9 @@ In: a trace as a plain dictionary, what a model cost. Out: files by day, and tra
 package implements the protocol `Recorder` and knows no step.
 """
 
+from .budget import AnswerBudget
 from .ledger import CostLedger, Reservation
 from .trace import trace_of
 from .trace_store import Traces
 
-__all__ = ["CostLedger", "Reservation", "Traces", "trace_of"]
+__all__ = ["AnswerBudget", "CostLedger", "Reservation", "Traces", "trace_of"]

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from ..core import CallError, sees_all_of
+from ..core import Caller, CallError
 from ..platform.storage import append_record, read_records
 
 
@@ -19,8 +19,9 @@ class Traces:
     holds the question and words of documents.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, caller: Caller | None = None) -> None:
         self._folder = folder
+        self._caller = caller or Caller()
 
     def record(self, trace: dict[str, Any]) -> str:
         """Keep a trace; its id."""
@@ -30,14 +31,8 @@ class Traces:
         append_record(self._folder / f"{now:%Y-%m-%d}.jsonl", whole)
         return id_
 
-    def newest_first(self, audience: Collection[str] | None = None) -> Iterator[dict[str, Any]]:
-        """The traces, the latest first.
-
-        Parameters
-        ----------
-        audience : collection of str, optional
-            Only those of questions whose caller saw no more than one with these labels
-            does. None is the owner, who sees all.
+    def newest_first(self) -> Iterator[dict[str, Any]]:
+        """The traces, the latest first: those of questions whose caller saw no more than this one.
 
         Raises
         ------
@@ -47,22 +42,22 @@ class Traces:
         days = sorted(self._folder.glob("*.jsonl"), reverse=True) if self._folder.is_dir() else []
         for day in days:
             for trace in read_records(day, latest_first=True):
-                if sees_all_of(audience, trace.get("audience")):
+                if self._caller.sees_all_of(trace.get("audience")):
                     yield trace
 
-    def last(self, audience: Collection[str] | None = None) -> dict[str, Any]:
-        """The latest trace that a caller may see.
+    def last(self) -> dict[str, Any]:
+        """The latest trace that the caller may see.
 
         Raises
         ------
         CallError
             Nothing has been asked yet.
         """
-        for trace in self.newest_first(audience):
+        for trace in self.newest_first():
             return trace
         raise CallError("nothing has been asked yet", remedy="ask: yonder ask QUESTION")
 
-    def get(self, id_: str, audience: Collection[str] | None = None) -> dict[str, Any]:
+    def get(self, id_: str) -> dict[str, Any]:
         """A trace by its id.
 
         Raises
@@ -70,7 +65,7 @@ class Traces:
         CallError
             There is no such trace, or the caller may not see it.
         """
-        for trace in self.newest_first(audience):
+        for trace in self.newest_first():
             if trace["id"] == id_:
                 return trace
         raise CallError(f"there is no trace {id_!r}", remedy="list them: yonder trace")

@@ -159,7 +159,7 @@ def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
         elif isinstance(event, Cited) and not over:
             yield Cited(_cited(event.citation, rules))
         elif isinstance(event, Withdrawn) and not over:
-            yield Withdrawn(rules.applied(event.words).text, rules.applied(event.why).text)
+            yield Withdrawn(rules.applied(event.sentence).text, rules.applied(event.why).text)
 
 
 def as_sent_out(result: SearchResult, rules: HouseRules) -> tuple[SearchResult, str]:

@@ -6,17 +6,20 @@ written; it may not show a caller anything drawn from what they may not see.
 """
 
 from .explain import explain
-from .finder import Finder, Search, nothing_searched
 from .parse import ParsedQuery, analyser_for, parse_query
+from .search import Search, begin_search, find, nothing_searched, ranked, result_of
 from .where import documents_where
 
 __all__ = [
-    "Finder",
     "ParsedQuery",
     "Search",
     "analyser_for",
+    "begin_search",
     "documents_where",
     "explain",
+    "find",
     "nothing_searched",
     "parse_query",
+    "ranked",
+    "result_of",
 ]

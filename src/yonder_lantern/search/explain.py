@@ -12,8 +12,9 @@ from ..embedding import TermEmbedding
 from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..text import words
-from .finder import Search
+from .filter import passage_named
 from .parse import analyser_for
+from .search import Search, allows, breakdown_of, hits_of, ranked, retrieve
 
 _NEAREST = 6
 _MOST_WORDS = 120
@@ -37,14 +38,14 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     CallError
         The caller sees no such document.
     """
-    passage = search.passage_named(name)
+    passage = passage_named(search.snapshot, search.visible, name)
     document = name.partition("#")[0]
-    among = passage in search.candidates(limit)
-    ranking = search.ranked(limit, besides=[passage])
+    among = passage in retrieve(search, limit)
+    ranking = ranked(search, limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
-    breakdown = search.breakdown(ranking, at, exact=True)
+    breakdown = breakdown_of(search, ranking, at, exact=True)
     better = int(np.count_nonzero(ranking.scores > ranking.scores[at]))
-    shown = search.hits(limit)[0]
+    shown = hits_of(search, limit).hits
     found = search.snapshot.document(document)
     assert found is not None
     span = search.snapshot.layout.spans(np.array([passage]))[0].tolist()
@@ -65,9 +66,9 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
         end=end,
         text=found.text[start:end],
         location=location_of(found, start, end),
-        allowed=search.allows(passage),
+        allowed=allows(search, passage),
         candidate=among,
-        rank=better + 1 if search.allows(passage) else None,
+        rank=better + 1 if allows(search, passage) else None,
         ranked=len(ranking.passages),
         breakdown=breakdown,
         last_score=shown[-1].score if len(shown) >= limit else 0.0,

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import TermShare
-from ..index import Snapshot, top
+from ..index import Layout, Snapshot, top
 from ..platform.storage import Array
 
 K1 = 1.2
@@ -17,7 +17,7 @@ B = 0.75
 
 
 @dataclass(frozen=True, slots=True)
-class _Found:
+class TermPostings:
     """Where a term stands: passages ascending, how often, how often in leads, and its shares."""
 
     passages: Array
@@ -27,6 +27,7 @@ class _Found:
     weight: float
 
 
+@dataclass(frozen=True)
 class LexicalScores:
     """BM25 scores of all passages for one question.
 
@@ -37,13 +38,18 @@ class LexicalScores:
     The weight of a term is ``ln(1 + (n - df + 0.5) / (df + 0.5))``; its share is
     that times ``tf · (k1 + 1) / (tf + k1 · (1 - b + b · length / mean length))``.
 
-    Parameters
+    Attributes
     ----------
-    snapshot : Snapshot
-    visible : sequence of bool array
-        By segment, which passages count.
-    terms : mapping of str to float
-        The question's terms and how much each counts.
+    layout : Layout
+    passages, total : int
+        How many passages count, and how many tokens they have.
+    scores : float64 array
+        Of every passage.
+    known, weights : dict
+        In how many passages each term stands, and how much it weighs.
+    found : dict
+        Where each term stands.
+    best_score : float
 
     References
     ----------
@@ -52,52 +58,14 @@ class LexicalScores:
     `document_scores`.
     """
 
-    def __init__(
-        self, snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
-    ) -> None:
-        self._layout = snapshot.layout
-        offsets = self._layout.passages
-        lengths = [opened.segment.lengths[:] for opened in snapshot.segments]
-        whole = [bool(seen.all()) for seen in visible]
-        self.passages = sum(int(np.count_nonzero(seen)) for seen in visible)
-        total = sum(
-            int(part.sum(dtype=np.int64) if all_ else part.sum(dtype=np.int64, where=seen))
-            for part, seen, all_ in zip(lengths, visible, whole, strict=True)
-        )
-        self._total = total
-        mean = total / self.passages if self.passages else 1.0
-        self.scores = np.zeros(int(offsets[-1]), dtype=np.float64)
-        self.known: dict[str, int] = {}
-        self.weights: dict[str, float] = {}
-        self._found: dict[str, _Found] = {}
-        for term in sorted(terms):  # one order always, so that sums are the same to the bit
-            found = []
-            for number, opened in enumerate(snapshot.segments):
-                postings = opened.segment.postings(term)
-                if postings is None:
-                    continue
-                passages, counts, leads = map(np.asarray, postings)
-                if not whole[number]:
-                    seen = visible[number][passages]
-                    passages, counts, leads = passages[seen], counts[seen], leads[seen]
-                if len(passages):
-                    norm = K1 * (1 - B) + (K1 * B / mean) * lengths[number][passages]
-                    frequency = counts / (counts + norm)
-                    found.append((passages + int(offsets[number]), counts, leads, frequency))
-            self.known[term] = sum(len(one[0]) for one in found)
-            self.weights[term] = math.log(
-                1 + (self.passages - self.known[term] + 0.5) / (self.known[term] + 0.5)
-            )
-            if found:
-                passages, counts, leads, frequency = (
-                    part[0] if len(part) == 1 else np.concatenate(part)
-                    for part in zip(*found, strict=True)
-                )
-                weight = self.weights[term] * (K1 + 1) * terms[term]
-                shares = weight * frequency
-                self.scores[passages] += shares
-                self._found[term] = _Found(passages, counts, leads, shares, weight)
-        self.best_score = float(self.scores.max(initial=0.0))
+    layout: Layout
+    passages: int
+    total: int
+    scores: Array
+    known: dict[str, int]
+    weights: dict[str, float]
+    found: dict[str, TermPostings]
+    best_score: float
 
     def best(self, limit: int, allowed: Array | None) -> Array:
         """The passages that score best, with everything that ties with the last; unordered."""
@@ -118,7 +86,7 @@ class LexicalScores:
     def shares(self, passage: int) -> tuple[TermShare, ...]:
         """What each term added to a passage's score, largest first."""
         found = []
-        for term, postings in self._found.items():
+        for term, postings in self.found.items():
             at = int(np.searchsorted(postings.passages, passage))
             if at < len(postings.passages) and postings.passages[at] == passage:
                 found.append(TermShare(term, float(postings.shares[at])))
@@ -134,11 +102,11 @@ class LexicalScores:
         mean_documents : int
             Among how many documents the mean length is taken.
         """
-        first, last = self._layout.bounds_of(documents)
-        mean = self._total / mean_documents if mean_documents else 1.0
-        norm = K1 * (1 - B + B * self._layout.lengths_of(documents) / mean)
+        first, last = self.layout.bounds_of(documents)
+        mean = self.total / mean_documents if mean_documents else 1.0
+        norm = K1 * (1 - B + B * self.layout.lengths_of(documents) / mean)
         scores = np.zeros(len(documents), dtype=np.float64)
-        for postings in self._found.values():
+        for postings in self.found.values():
             sums = np.concatenate(([0], np.cumsum(postings.counts)))
             counts = (
                 sums[np.searchsorted(postings.passages, last)]
@@ -157,22 +125,86 @@ class LexicalScores:
         inside, above : bool array, shape (terms, passages)
             Whether a passage or its lead holds a term; whether its lead does.
         """
-        inside = np.zeros((len(self._found), len(passages)), dtype=bool)
+        inside = np.zeros((len(self.found), len(passages)), dtype=bool)
         above = np.zeros_like(inside)
-        for row, postings in enumerate(self._found.values()):
+        for row, postings in enumerate(self.found.values()):
             at = np.minimum(
                 np.searchsorted(postings.passages, passages), len(postings.passages) - 1
             )
             inside[row] = postings.passages[at] == passages
             above[row] = inside[row] & (postings.leads[at] > 0)
-        return list(self._found), inside, above
+        return list(self.found), inside, above
 
     def with_all(self, terms: Sequence[str]) -> Array:
         """The passages that hold all of some terms of the question, ascending."""
         found: Array | None = None
         for term in terms:
-            postings = self._found.get(term)
+            postings = self.found.get(term)
             if postings is None:
                 return np.zeros(0, dtype=np.int64)
             found = postings.passages if found is None else np.intersect1d(found, postings.passages)
         return np.zeros(0, dtype=np.int64) if found is None else found
+
+
+def score_lexically(
+    snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
+) -> LexicalScores:
+    """The BM25 scores of all passages for the terms of a question.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    visible : sequence of bool array
+        By segment, which passages count.
+    terms : mapping of str to float
+        The question's terms and how much each counts.
+    """
+    layout = snapshot.layout
+    offsets = layout.passages
+    lengths = [opened.segment.lengths[:] for opened in snapshot.segments]
+    whole = [bool(seen.all()) for seen in visible]
+    count = sum(int(np.count_nonzero(seen)) for seen in visible)
+    total = sum(
+        int(part.sum(dtype=np.int64) if all_ else part.sum(dtype=np.int64, where=seen))
+        for part, seen, all_ in zip(lengths, visible, whole, strict=True)
+    )
+    mean = total / count if count else 1.0
+    scores = np.zeros(int(offsets[-1]), dtype=np.float64)
+    known: dict[str, int] = {}
+    weights: dict[str, float] = {}
+    postings_of: dict[str, TermPostings] = {}
+    for term in sorted(terms):  # one order always, so that sums are the same to the bit
+        found = []
+        for number, opened in enumerate(snapshot.segments):
+            postings = opened.segment.postings(term)
+            if postings is None:
+                continue
+            passages, counts, leads = map(np.asarray, postings)
+            if not whole[number]:
+                seen = visible[number][passages]
+                passages, counts, leads = passages[seen], counts[seen], leads[seen]
+            if len(passages):
+                norm = K1 * (1 - B) + (K1 * B / mean) * lengths[number][passages]
+                frequency = counts / (counts + norm)
+                found.append((passages + int(offsets[number]), counts, leads, frequency))
+        known[term] = sum(len(one[0]) for one in found)
+        weights[term] = math.log(1 + (count - known[term] + 0.5) / (known[term] + 0.5))
+        if found:
+            passages, counts, leads, frequency = (
+                part[0] if len(part) == 1 else np.concatenate(part)
+                for part in zip(*found, strict=True)
+            )
+            weight = weights[term] * (K1 + 1) * terms[term]
+            shares = weight * frequency
+            scores[passages] += shares
+            postings_of[term] = TermPostings(passages, counts, leads, shares, weight)
+    return LexicalScores(
+        layout,
+        count,
+        total,
+        scores,
+        known,
+        weights,
+        postings_of,
+        best_score=float(scores.max(initial=0.0)),
+    )

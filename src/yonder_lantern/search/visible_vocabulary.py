@@ -12,9 +12,10 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from ..index import Snapshot
-from ..platform.storage import Array, TermTable
+from ..platform.storage import TermTable
 from ..text import words
 from .parse import analyser_for
+from .visible import Visible
 
 _SHORTEST = 5  # letters of a word that may be repaired
 _TWO_FROM = 10  # letters from which two mistakes are allowed
@@ -29,30 +30,21 @@ class VisibleVocabulary:
     Parameters
     ----------
     snapshot : Snapshot
-    visible : sequence of bool array
-        By segment, which passages count.
-    audience, moment
-        Who asks, and for when; for what is kept by document.
-    own : mapping of str to str
+    visible : Visible
+        What the caller may see.
+    glossary : mapping of str to str
         The user's own abbreviations, with their long forms.
     spelling : bool
         Whether unknown words are repaired.
     """
 
     def __init__(
-        self,
-        snapshot: Snapshot,
-        visible: Sequence[Array],
-        audience: frozenset[str] | None,
-        moment: int,
-        glossary: Mapping[str, str],
-        *,
-        spelling: bool,
+        self, snapshot: Snapshot, visible: Visible, glossary: Mapping[str, str], *, spelling: bool
     ) -> None:
         self._snapshot = snapshot
-        self._visible = visible
-        self._audience = audience
-        self._moment = moment
+        self._visible = visible.passages
+        self._caller = visible.caller
+        self._moment = visible.moment
         self._spelling = spelling
         self._own: dict[str, list[str]] = {}
         for short, long in glossary.items():
@@ -70,7 +62,7 @@ class VisibleVocabulary:
         else:
             found = []
         for form, seen in found:
-            if seen.by(self._audience, self._moment):
+            if seen.by(self._caller, self._moment):
                 forms[form] = None
         return list(forms)[:_MOST_FORMS]
 

@@ -175,8 +175,9 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     ``model`` is the profile of a model server, or the name of a file that holds one; empty,
     the built-in answerer answers. ``unsupported`` is what becomes of a sentence that its
     citations do not bear out, and ``min_supported`` the share of sentences that must be left;
-    ``tone``, ``language`` and ``length`` are for the prompt. The prices are limits: one for
-    an answer, one for a day (UTC); empty is none.
+    ``tone``, ``language`` and ``length`` are for the prompt, and so are ``values``, the
+    organisation's own names with what stands for each where a query brings nothing else. The
+    prices are limits: one for an answer, one for a day (UTC); empty is none.
     """
 
     min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
@@ -187,6 +188,9 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     tone: str = "plain and friendly"
     language: str = ""
     length: str = "no longer than the question needs"
+    values: dict[Annotated[str, Meta(pattern=r"^[a-z_][a-z0-9_]*$")], str] = msgspec.field(
+        default_factory=dict
+    )
     max_price: str = ""
     max_price_a_day: str = ""
 

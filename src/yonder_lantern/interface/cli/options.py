@@ -11,7 +11,7 @@ from typing import Any, TypeVar, cast
 
 import click
 
-from ...core import QueryParts
+from ...core import CallError, QueryParts
 from ...desk import Desk
 from ...settings import parse_override
 from .terminal import echo
@@ -65,8 +65,8 @@ def caller_options(command: Command) -> Command:
 def query_options(command: Command) -> Command:
     """What shapes a question, handed on as one value, ``parts``.
 
-    ``--where``, ``--earlier``, ``--image``, ``--audience`` and ``--as-of``: the same for every
-    verb that takes a question.
+    ``--where``, ``--earlier``, ``--image``, ``--value``, ``--timeout``, ``--audience`` and
+    ``--as-of``: the same for every verb that takes a question.
     """
 
     @functools.wraps(command)
@@ -77,15 +77,36 @@ def query_options(command: Command) -> Command:
         image: str | None,
         audience: tuple[str, ...],
         as_of: str | None,
+        values: tuple[str, ...],
+        timeout: float | None,
         **options: Any,
     ) -> Any:
         parts = QueryParts(
-            where=where, earlier=earlier, image=image, audience=audience or None, as_of=as_of
+            where=where,
+            earlier=earlier,
+            image=image,
+            audience=audience or None,
+            as_of=as_of,
+            values=dict(_named_value(text) for text in values),
+            timeout=timeout,
         )
         return command(*arguments, parts=parts, **options)
 
     whole: Any = caller_options(with_parts)
     for option in (
+        click.option(
+            "--timeout",
+            type=click.FloatRange(min=0, min_open=True),
+            metavar="SECONDS",
+            help="Give up after this long.  [default: no limit]",
+        ),
+        click.option(
+            "--value",
+            "values",
+            multiple=True,
+            metavar="NAME=TEXT",
+            help="For the desk's prompts, in place of answer.values. May be repeated.",
+        ),
         click.option(
             "--image",
             metavar="FILE",
@@ -103,6 +124,13 @@ def query_options(command: Command) -> Command:
     ):
         whole = option(whole)
     return cast(Command, whole)
+
+
+def _named_value(text: str) -> tuple[str, str]:
+    name, equals, value = text.partition("=")
+    if not equals:
+        raise CallError(f"not a value: {text!r}", "--value", "write it as NAME=TEXT")
+    return name.strip(), value
 
 
 @contextmanager

@@ -75,7 +75,7 @@ def command(
     desk = open_desk(folder, overrides)
     query = Query(question, limit=passages).with_parts(parts)
     if schema is not None:
-        filled = desk.fill(query, read_schema(schema))
+        filled = desk.extract(query, read_schema(schema))
         if as_json:
             echo_json(extracted_as_json(filled))
         else:
@@ -162,7 +162,7 @@ def _streamed(desk: Desk, query: Query) -> Answer:
         if isinstance(event, Piece):
             scroll.write(event.text)
         elif isinstance(event, Withdrawn):
-            struck = event.words
+            struck = event.sentence
         elif isinstance(event, Checked):
             scroll.settle(event.wrote, struck or with_marks(event.text), struck=bool(struck))
             struck = ""

@@ -35,7 +35,7 @@ def command(
     Exit status 1 when the filter lets nothing through.
     """
     desk = open_desk(folder, overrides)
-    table = desk.vectors(where=where, audience=audience or None, as_of=as_of)
+    table = desk.as_caller(audience or None, as_of).vectors(where=where)
     if table.keys:  # an earlier file is not lost to a filter that lets nothing through
         table.write(file)
     size = table.vectors.shape[1]

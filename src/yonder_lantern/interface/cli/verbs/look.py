@@ -10,13 +10,12 @@ from typing import Any
 
 import click
 
-from ....core import CallError, Document, ResolvedQuery
+from ....core import CallError, Document
 from ....desk import (
     Desk,
     PassageView,
     SizesView,
     TopicView,
-    caller_of,
     look_at_about,
     look_at_document,
     look_at_documents,
@@ -53,7 +52,7 @@ _BAR = 40  # characters of the longest bar
 @click.option("--outline", is_flag=True, help="With DOCUMENT: its headings, not its passages.")
 @click.option("--random", "handful", type=int, metavar="N", help="Show N passages at random.")
 @click.option("--seed", type=int, help="Draw the same ones again.")
-@click.option("--details", is_flag=True, help="List the details and their values.")
+@click.option("--metadata", is_flag=True, help="List the metadata fields and their values.")
 @click.option("--sizes", is_flag=True, help="How long the passages are, by source.")
 @click.option("--topics", is_flag=True, help="What the documents are about.")
 @click.option("--map", "map_path", metavar="FILE", help="Draw the passages by meaning (PNG, SVG).")
@@ -89,10 +88,10 @@ def command(
     indexed. A passage's lead is shown over it; overlap is text shown twice.
     """
     desk = open_desk(folder, overrides)
-    caller = caller_of(desk, audience or None, as_of)
+    desk = desk.as_caller(audience or None, as_of)
     shown: Any
     if document:
-        found, passages = look_at_document(desk, document, caller)
+        found, passages = look_at_document(desk, document)
         headings = look_at_outline(found)
         topic, terms = look_at_about(desk, found)
         shown = {
@@ -109,10 +108,10 @@ def command(
             return _out(shown, as_json, lambda: _show_outline(found))
         return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
     if handful is not None:
-        drawn = look_at_random(desk, max(0, handful), random.Random(seed), caller)
+        drawn = look_at_random(desk, max(0, handful), random.Random(seed))
         return _out([asdict(one) for one in drawn], as_json, lambda: _show_passages(drawn))
     if map_path:
-        return _draw(desk, map_path, question, audience or None, as_of, as_json)
+        return _draw(desk, map_path, question, as_json)
     wanted = {
         _sizes: sizes,
         _topics: topics,
@@ -122,35 +121,35 @@ def command(
     }
     look = next((view for view, asked in wanted.items() if asked), None)
     if look is not None:
-        return look(desk, caller, as_json)
+        return look(desk, as_json)
     if documents or source:
-        return _documents(desk, source, caller, as_json)
-    views = look_at_sources(desk, caller)
-    return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views, caller))
+        return _documents(desk, source, as_json)
+    views = look_at_sources(desk)
+    return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views))
 
 
-def _sizes(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
-    bars = look_at_sizes(desk, caller)
+def _sizes(desk: Desk, as_json: bool) -> int:
+    bars = look_at_sizes(desk)
     return _out([asdict(one) for one in bars], as_json, lambda: _show_sizes(bars))
 
 
-def _topics(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
-    named = look_at_topics(desk, caller)
+def _topics(desk: Desk, as_json: bool) -> int:
+    named = look_at_topics(desk)
     return _out([asdict(one) for one in named], as_json, lambda: _show_topics(named))
 
 
-def _metadata(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
-    values = look_at_metadata(desk, caller)
+def _metadata(desk: Desk, as_json: bool) -> int:
+    values = look_at_metadata(desk)
     return _out(values, as_json, lambda: _show_metadata(values))
 
 
-def _duplicates(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
-    groups = look_at_duplicates(desk, caller)
+def _duplicates(desk: Desk, as_json: bool) -> int:
+    groups = look_at_duplicates(desk)
     return _out(groups, as_json, lambda: _show_duplicates(groups))
 
 
-def _failures(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
-    if caller is not None:
+def _failures(desk: Desk, as_json: bool) -> int:
+    if not desk.caller.is_owner:
         raise CallError("what could not be read is for the desk's owner", "--failures", "leave it")
     problems = look_at_failures(desk)
     shown = [
@@ -160,8 +159,8 @@ def _failures(desk: Desk, caller: ResolvedQuery | None, as_json: bool) -> int:
     return _out(shown, as_json, lambda: _show_failures(shown))
 
 
-def _documents(desk: Desk, source: str, caller: ResolvedQuery | None, as_json: bool) -> int:
-    listed = look_at_documents(desk, source, caller)
+def _documents(desk: Desk, source: str, as_json: bool) -> int:
+    listed = look_at_documents(desk, source)
     heads = ("document", "format", "passages", "tokens", "for", "valid")
     rows = [(v.id, v.format, v.passages, v.tokens, ", ".join(v.audience), v.valid) for v in listed]
     return _out([asdict(v) for v in listed], as_json, lambda: _show_table(heads, rows))
@@ -175,7 +174,7 @@ def _out(shown: Any, as_json: bool, show: Any) -> int:
     return 0
 
 
-def _show_sources(desk: Desk, views: list[Any], caller: ResolvedQuery | None) -> None:
+def _show_sources(desk: Desk, views: list[Any]) -> None:
     views = displayed(views)
     _show_table(
         ("source", "kind", "documents", "passages", "tokens", "for", "in", "newest", "read"),
@@ -194,7 +193,7 @@ def _show_sources(desk: Desk, views: list[Any], caller: ResolvedQuery | None) ->
             for v in views
         ],
     )
-    if caller is not None:
+    if not desk.caller.is_owner:
         return
     echo()
     for view in views:
@@ -259,8 +258,6 @@ def _draw(
     desk: Desk,
     path: str,
     question: str,
-    audience: tuple[str, ...] | None,
-    as_of: str | None,
     as_json: bool,
 ) -> int:
     from ....evaluation import require_figures
@@ -268,7 +265,7 @@ def _draw(
     require_figures(Path(path))
     from ....evaluation import draw_map
 
-    drawn = look_at_map(desk, question, audience=audience, as_of=as_of)
+    drawn = look_at_map(desk, question)
     draw_map(drawn, Path(path))
     shown = {"file": path, "passages": len(drawn.points), "left_out": drawn.left_out}
     return _out(shown, as_json, lambda: echo(f"Written: {path}"))

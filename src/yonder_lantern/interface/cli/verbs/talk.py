@@ -37,11 +37,11 @@ def command(
     """
     desk = open_desk(folder, overrides)
     desk.snapshot()  # nothing gathered yet: say so before the first question
+    desk = desk.as_caller(parts.pop("audience", None), parts.pop("as_of", None))
     kept = desk.conversations
-    labels = parts["audience"]
-    conversation_now = kept.start(audience=labels)
+    conversation_now = kept.start()
     if resume or conversation:
-        conversation_now = kept.resume(conversation or "", audience=labels)
+        conversation_now = kept.resume(conversation or "")
     on_terminal = sys.stdin.isatty() and not as_json
     if on_terminal:
         echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))

@@ -36,16 +36,15 @@ def command(
 
     Without ID or --last, the twenty latest are listed.
     """
-    traces = open_desk(folder, overrides).traces
-    labels = audience or None
+    traces = open_desk(folder, overrides).as_caller(audience or None).traces
     if trace_id or last:
-        found = traces.get(trace_id, labels) if trace_id else traces.last(labels)
+        found = traces.get(trace_id) if trace_id else traces.last()
         if as_json:
             echo_json(found)
         else:
             _show(displayed(found))
         return 0
-    listed = list(itertools.islice(traces.newest_first(labels), 20))
+    listed = list(itertools.islice(traces.newest_first(), 20))
     if as_json:
         echo_json(listed)
         return 0

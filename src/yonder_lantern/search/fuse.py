@@ -1,0 +1,103 @@
+"""The two stages' scores of each candidate and of its document, on one scale.
+
+References
+----------
+Fox, Shaw (1994), Combination of multiple searches, for sums of normalised scores.
+Cormack, Clarke, Büttcher (2009), Reciprocal rank fusion outperforms Condorcet and
+individual rank learning methods. Callan (1994), Passage-level evidence in document
+retrieval, and Bendersky, Kurland (2008), Utilizing passage-based language models
+for document retrieval, for a passage and its whole document.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..index import Layout
+from ..platform.storage import Array
+from ..settings import FindSettings
+from .lexical import LexicalScores
+from .vector import VectorScores
+
+_RANK_OFFSET = 60  # of fusion by ranks
+LEXICAL, LEXICAL_DOCUMENT = "lexical", "lexical, document"
+VECTOR, VECTOR_DOCUMENT = "vector", "vector, document"
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One column of the sum: each candidate's score, the best one, and the weight."""
+
+    name: str
+    scores: Array
+    best: float
+    weight: float
+    values: Array  # what the weight multiplies: 0 to 1
+
+    @property
+    def shares(self) -> Array:
+        return np.asarray(self.values * self.weight)
+
+
+def fuse(
+    candidates: Array,
+    settings: FindSettings,
+    lexical_weight: float,
+    lexical: LexicalScores,
+    vector: VectorScores,
+    layout: Layout,
+    documents: int,
+) -> list[Part]:
+    """The parts of the candidates' scores that come from the two stages.
+
+    Parameters
+    ----------
+    candidates : int64 array
+        Passages, ascending.
+    settings : FindSettings
+    lexical_weight : float
+        0 leaves the lexical stage out, 1 the vector stage.
+    lexical : LexicalScores
+    vector : VectorScores
+    layout : Layout
+    documents : int
+        How many the caller may see.
+    """
+    parts = []
+    share = settings.document_share
+    distinct, at = np.unique(layout.document_of(candidates), return_inverse=True)
+    if lexical_weight > 0:
+        scores = lexical.scores[candidates]
+        weight = lexical_weight * (1 - share)
+        parts.append(_part(settings.fusion, LEXICAL, scores, lexical.best_score, weight))
+        whole = lexical.document_scores(distinct, documents)[at]
+        best = float(whole.max(initial=0.0))
+        parts.append(_part(settings.fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
+    if lexical_weight < 1 and vector.works:
+        weight = 1 - lexical_weight
+        scores = vector.scores(candidates)
+        best = max(vector.best_score, float(scores.max(initial=0.0)))
+        parts.append(_part(settings.fusion, VECTOR, scores, best, weight * (1 - share)))
+        whole = vector.document_scores(distinct)[at]
+        parts.append(_part(settings.fusion, VECTOR_DOCUMENT, whole, best, weight * share))
+    return [part for part in parts if part.weight > 0]
+
+
+def _part(fusion: str, name: str, scores: Array, best: float, weight: float) -> Part:
+    positive = np.maximum(scores, 0.0)
+    if fusion == "ranks":
+        order = np.argsort(np.argsort(-positive, kind="stable"), kind="stable") + 1
+        values = np.where(positive > 0, (_RANK_OFFSET + 1) / (_RANK_OFFSET + order), 0.0)
+    else:
+        values = np.minimum(positive / best, 1.0) if best > 0 else np.zeros(len(scores))
+    return Part(name, scores, best, weight, values)
+
+
+def pairs(parts: list[Part]) -> list[list[Part]]:
+    """The parts, stage by stage."""
+    by_stage: dict[str, list[Part]] = {}
+    for part in parts:
+        by_stage.setdefault(part.name.partition(",")[0], []).append(part)
+    return list(by_stage.values())

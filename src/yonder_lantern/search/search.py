@@ -1,0 +1,299 @@
+"""A query → hits, in steps: parse, retrieve, fuse, rerank, present."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace as replace_settings
+
+from ..core import CallError, Document, Hit, ResolvedQuery, ScoreBreakdown, SearchResult
+from ..index import Snapshot
+from ..platform.storage import Array
+from ..settings import FindSettings, WeightSettings
+from ..text import UNKNOWN
+from .clock import Clock
+from .embed_query import least_cosine, lexical_weight, query_vector, text_to_embed
+from .features import Evidence
+from .filter import documents_to_search, passage_named, passages_to_search
+from .lexical import LexicalScores, score_lexically
+from .parse import ParsedQuery, parse_query
+from .present import Choice, documents_at_once, linked_to, present, words_around
+from .rerank import Ranking, rank
+from .vector import VectorScores
+from .visible import Visible, visible_in
+from .visible_vocabulary import VisibleVocabulary
+
+
+@dataclass(frozen=True)
+class Search:
+    """A query that was parsed and scored by both stages: from here, hits to any depth.
+
+    `begin_search` makes one. What one step has found, the next and a second look use again.
+
+    Attributes
+    ----------
+    snapshot : Snapshot
+    settings : FindSettings
+        With the weights of a query for one stage alone set to none.
+    query : ResolvedQuery
+    clock : Clock
+    visible : Visible
+    parsed : ParsedQuery
+    allowed : list of bool array, or None
+        By segment, which passages may be found; None if all may.
+    phrases : mapping of str to int
+        How many passages hold each phrase in quotation marks.
+    lexical : LexicalScores
+    vector : VectorScores
+    lexical_weight : float
+    """
+
+    snapshot: Snapshot
+    settings: FindSettings
+    query: ResolvedQuery
+    clock: Clock
+    visible: Visible
+    parsed: ParsedQuery
+    allowed: list[Array] | None
+    phrases: dict[str, int]
+    lexical: LexicalScores
+    vector: VectorScores
+    lexical_weight: float
+    candidates_by_depth: dict[int, Array] = field(default_factory=dict)
+
+    @property
+    def allowed_everywhere(self) -> Array | None:
+        """Which passages may be found, all segments as one; None if all may."""
+        return None if self.allowed is None else np.concatenate(self.allowed)
+
+
+def begin_search(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuery) -> Search:
+    """Parse a query and let both stages score the passages.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    settings : FindSettings
+    query : ResolvedQuery
+
+    Raises
+    ------
+    CallError
+        The question is empty, or the filter makes no sense.
+    LimitError
+        The question is too long, or the deadline has passed.
+    """
+    clock = Clock(query.control)
+    if query.stage != "both":  # one stage alone is that stage alone
+        settings = replace_settings(settings, document_share=0.0, weights=WeightSettings.none())
+    visible = visible_in(snapshot, query.caller)
+    parsed = parse_query(
+        query.question,
+        snapshot.manifest.languages,
+        most=settings.question_characters,
+        background=query.background,
+        lexicon=VisibleVocabulary(snapshot, visible, settings.glossary, spelling=settings.spelling),
+    )
+    clock.lap("parse")
+    similar_to = passage_named(snapshot, visible, query.similar_to) if query.similar_to else None
+    fits = documents_to_search(snapshot, visible, query.where)
+    if query.where:
+        clock.lap("filter")
+    lexical = score_lexically(snapshot, visible.passages, parsed.terms)
+    clock.lap("lexical")
+    allowed, phrases = passages_to_search(snapshot, visible, fits, parsed, lexical, similar_to)
+    text = text_to_embed(query, parsed)
+    vector = VectorScores(
+        snapshot,
+        query_vector(snapshot, query, text, parsed, similar_to),
+        text,
+        parsed.terms,
+        least_cosine(snapshot, query, parsed, lexical),
+    )
+    weight = lexical_weight(snapshot, query, settings, parsed, has_vector=vector.works)
+    clock.lap("embed")
+    return Search(
+        snapshot, settings, query, clock, visible, parsed, allowed, phrases, lexical, vector, weight
+    )
+
+
+def retrieve(search: Search, limit: int) -> Array:
+    """The passages that either stage brings for so many hits, ascending."""
+    depth = max(search.settings.candidates, 2 * limit)
+    known = search.candidates_by_depth.get(depth)
+    if known is not None:
+        return known
+    found = [np.zeros(0, dtype=np.int64)]
+    if search.lexical_weight > 0:
+        found.append(search.lexical.best(depth, search.allowed_everywhere))
+    if search.lexical_weight < 1:
+        found.append(search.vector.best(depth, search.allowed))
+    search.candidates_by_depth[depth] = np.unique(np.concatenate(found))
+    search.clock.lap("retrieve")
+    return search.candidates_by_depth[depth]
+
+
+def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
+    """The candidates with their scores; ``besides`` are passages to rank in any case."""
+    candidates = np.union1d(retrieve(search, limit), np.array(besides, dtype=np.int64))
+    ranking = rank(
+        candidates,
+        search.settings,
+        search.lexical_weight,
+        search.lexical,
+        search.vector,
+        Evidence(search.snapshot, search.lexical, search.parsed, search.visible.moment),
+        search.visible.count,
+        len(candidates) if besides else limit,
+    )
+    search.clock.lap("rank")
+    return ranking
+
+
+def breakdown_of(
+    search: Search, ranking: Ranking, at: int, *, exact: bool = False
+) -> ScoreBreakdown:
+    """The score of one candidate, part by part, with its rank by each stage alone.
+
+    A rank by the vector stage is told where the passage is among its best, or,
+    with ``exact``, by a scan of everything.
+    """
+    passage = int(ranking.passages[at])
+    lexical = vector = None
+    if search.lexical_weight > 0:
+        lexical = search.lexical.rank(passage, search.allowed_everywhere)
+    if search.lexical_weight < 1:
+        vector = (
+            search.vector.exact_rank(passage, search.allowed)
+            if exact
+            else search.vector.rank(passage)
+        )
+    return ranking.breakdown(at, lexical, vector)
+
+
+def allows(search: Search, passage: int) -> bool:
+    """Whether a passage may be found at all."""
+    everywhere = search.allowed_everywhere
+    return everywhere is None or bool(everywhere[passage])
+
+
+class Hits(NamedTuple):
+    """Hits, best first, and their documents by id."""
+
+    hits: list[Hit]
+    documents: dict[str, Document]
+
+
+def hits_of(search: Search, limit: int) -> Hits:
+    """The best candidates as hits."""
+    wanted = limit
+    found = _hits(search, limit, wanted)
+    while len(found.hits) < limit and len(retrieve(search, wanted)) > wanted:
+        wanted *= 4  # some say the same, or touch: look further
+        found = _hits(search, limit, wanted)
+    return found
+
+
+def _hits(search: Search, limit: int, wanted: int) -> Hits:
+    """At most ``limit`` hits of the best ``wanted`` candidates and some more."""
+    ranking = ranked(search, wanted)
+    snapshot, settings = search.snapshot, search.settings
+    layout, store = snapshot.layout, snapshot.store
+    order = np.argsort(-ranking.scores, kind="stable")
+    order = order[ranking.scores[order] > 0]
+    rows = layout.rows[layout.document_of(ranking.passages)]
+    spans = layout.spans(ranking.passages)
+    ids = store.ids(rows[order].tolist())
+    # Equal scores in the order of the documents, not of how the index came about.
+    sequence = sorted(
+        order.tolist(),
+        key=lambda at: (-ranking.scores[at], ids[int(rows[at])], int(spans[at, 1])),
+    )
+    choice = Choice(settings, limit)
+    documents: dict[int, Document] = {}
+    unread = list(dict.fromkeys(int(rows[at]) for at in sequence))
+    for at in sequence:
+        if choice.full:
+            break
+        row = int(rows[at])
+        if row not in documents:
+            at_once = [row, *(other for other in unread if other not in documents)]
+            documents.update(store.documents(at_once[: documents_at_once(limit)]))
+        _, start, end, _, block = spans[at, :5].tolist()
+        choice.take(documents[row], start, end, block, at)
+    by_id = {document.id: document for document in documents.values()}
+    shown = {one.document.id: one.document for one in choice.chosen}
+    linked = linked_to(snapshot, shown, search.visible)
+    hits = [
+        present(
+            one,
+            number,
+            breakdown_of(search, ranking, one.number),
+            choice.also[one.number],
+            linked[one.document.id],
+            words_around(snapshot, one, settings.neighbours),
+        )
+        for number, one in enumerate(choice.chosen, 1)
+    ]
+    return Hits(hits, by_id)
+
+
+def find(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuery) -> SearchResult:
+    """The passages that fit a query best. See `begin_search` for what is raised."""
+    return result_of(begin_search(snapshot, settings, query))
+
+
+def result_of(search: Search, limit: int | None = None) -> SearchResult:
+    """What a search hands on.
+
+    Parameters
+    ----------
+    search : Search
+    limit : int, optional
+        How many hits, from 1; as many as the query or the settings say by default.
+
+    Raises
+    ------
+    CallError
+        The limit is below 1.
+    """
+    query, parsed, lexical = search.query, search.parsed, search.lexical
+    limit = query.limit_or(search.settings.limit) if limit is None else limit
+    if limit < 1:
+        raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
+    found = Hits([], {}) if query.declined else hits_of(search, limit)
+    search.clock.lap("present")
+    return SearchResult(
+        query=query,
+        hits=tuple(found.hits),
+        documents=found.documents,
+        terms={term: lexical.weights[term] * count for term, count in parsed.terms.items()},
+        known=lexical.known,
+        words=parsed.words,
+        language=parsed.language,
+        generation=search.snapshot.generation,
+        passages=lexical.passages,
+        times=search.clock.times,
+        read_as=parsed.read_as,
+        other_forms=parsed.other_forms,
+        phrases=search.phrases,
+    )
+
+
+def nothing_searched(query: ResolvedQuery, snapshot: Snapshot) -> SearchResult:
+    """What a query finds for which nothing need be searched."""
+    return SearchResult(
+        query=query,
+        hits=(),
+        documents={},
+        terms={},
+        known={},
+        words={},
+        language=UNKNOWN,
+        generation=snapshot.generation,
+        passages=0,
+        times={},
+    )
