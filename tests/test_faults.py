@@ -61,7 +61,7 @@ def files_of(desk: Desk) -> set[str]:
         ("yonder_lantern.platform.storage.files.os", "fsync"),
         ("yonder_lantern.platform.storage.arrays", "open_private"),
         ("yonder_lantern.platform.storage.files.Path", "replace"),
-        ("yonder_lantern.index.writer.Path", "rename"),
+        ("yonder_lantern.index.writing.writer.Path", "rename"),
         ("yonder_lantern.index.segment.Path", "mkdir"),
     ],
 )

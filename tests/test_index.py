@@ -20,7 +20,7 @@ import pytest
 from conftest import write_files
 from yonder_lantern import Desk
 from yonder_lantern.core import Hit, IndexStateError
-from yonder_lantern.index.writer import IndexWriter
+from yonder_lantern.index.writing.writer import IndexWriter
 
 MakeDesk = Callable[..., Desk]
 WORDS = (
@@ -53,10 +53,10 @@ def test_an_index_embedded_part_by_part_has_the_same_vectors(
     files: dict[str, str | bytes] = {f"{n:02d}.md": text_of(n) for n in range(30)}
     whole, parts, sampled = (make_desk(files, name=name) for name in ("whole", "parts", "sampled"))
     whole.gather()
-    monkeypatch.setattr("yonder_lantern.index.writer._EMBEDDED_AT_ONCE", 7)
+    monkeypatch.setattr("yonder_lantern.index.writing.write_vectors._EMBEDDED_AT_ONCE", 7)
     parts.gather()
-    monkeypatch.setattr("yonder_lantern.index.writer._LEARNED_FROM", 12)
-    monkeypatch.setattr("yonder_lantern.index.writer._TOPICS_FROM", 15)
+    monkeypatch.setattr("yonder_lantern.index.writing.training_policy._LEARNED_FROM", 12)
+    monkeypatch.setattr("yonder_lantern.index.writing.write_topics._TOPICS_FROM", 15)
     sampled.gather()
     every = np.arange(len(whole.snapshot().layout))
     vectors = [desk.snapshot().layout.vectors(every) for desk in (whole, parts, sampled)]

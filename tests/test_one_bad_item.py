@@ -13,8 +13,8 @@ from yonder_lantern import Desk
 from yonder_lantern.core import Item, Stamp, YonderError
 from yonder_lantern.desk.collector import Collector
 from yonder_lantern.index import Preparer
-from yonder_lantern.index.building import SegmentBuilder
 from yonder_lantern.index.store import DocumentStore
+from yonder_lantern.index.writing.segment_builder import SegmentBuilder
 from yonder_lantern.ingest.executors import processes
 from yonder_lantern.ingest.sources import HeldSource
 from yonder_lantern.ingest.sources.folder import FolderSource

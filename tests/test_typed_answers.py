@@ -146,7 +146,7 @@ def test_a_models_fields_stay_only_if_the_passages_say_them(
         (plant.folder / "model.toml").write_text(f'name = "m"\naddress = "{address}"\n')
         desk = Desk.open(plant.folder)
         filled = desk.extract("How much notice does a crane need?", an_object(notice=NUMBER))
-    assert (filled.value, filled.tries) == ({"notice": value}, tries)
+    assert (filled.value, filled.attempts) == ({"notice": value}, tries)
     assert len(list(desk.costs.entries())) == tries
     assert bool(filled.unsupported) == (value is None)
     if value is not None:

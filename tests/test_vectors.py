@@ -14,9 +14,9 @@ from hypothesis.extra.numpy import arrays
 from yonder_lantern import Desk
 from yonder_lantern.core import IndexStateError
 from yonder_lantern.embedding.plane import on_a_plane
-from yonder_lantern.index.merging import merge_segments
 from yonder_lantern.index.passage_vectors import load_vectors, save_vectors, top
 from yonder_lantern.index.topics import Topics
+from yonder_lantern.index.writing.merge_segments import merge_segments
 
 MakeDesk = Callable[..., Desk]
 

@@ -147,9 +147,9 @@ class Location:
 
     Examples
     --------
-    >>> str(Place(("Berths", "Pontoons"), (10, 12)))
+    >>> str(Location(("Berths", "Pontoons"), (10, 12)))
     'Berths > Pontoons, lines 10-12'
-    >>> str(Place(seconds=(190.0, 195.5))), str(Place(pages=(3, 3), parts=("sheet Cranes",)))
+    >>> str(Location(seconds=(190.0, 195.5))), str(Location(pages=(3, 3), parts=("sheet Cranes",)))
     ('00:03:10-00:03:15', 'sheet Cranes, page 3')
     """
 

@@ -45,7 +45,7 @@ class Extracted:
         The model that wrote it; empty for the built-in answerer.
     unsupported : tuple of Unsupported
         What a model wrote that nothing bears out; it is None in ``value``.
-    tries : int
+    attempts : int
         How often a model was asked.
     tokens : Tokens
     cost : Money
@@ -58,7 +58,7 @@ class Extracted:
     fields: Mapping[str, ExtractedField]
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()
-    tries: int = 0
+    attempts: int = 0
     tokens: Tokens = field(default_factory=Tokens)
     cost: Money = field(default_factory=Money)
     trace: str = ""

@@ -20,7 +20,7 @@ On disk, below ``.yonder/index``:
 ``leases/GENERATION``
     Locked by the readers of a generation; what it needs is swept later.
 
-`IndexWriter` is in ``index.writer``, so that readers need not load it.
+`IndexWriter` is loaded when it is first used, so that readers need not.
 """
 
 from typing import TYPE_CHECKING
@@ -37,7 +37,7 @@ from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
 if TYPE_CHECKING:
     from .passage_set import TrainingPassages, label_to_learn_from
-    from .writer import IndexWriter
+    from .writing import IndexWriter
 
 __all__ = [
     "FORMAT",
@@ -65,7 +65,7 @@ __all__ = [
 __getattr__ = on_first_use(
     __name__,
     {
-        "writer": ["IndexWriter"],
+        "writing": ["IndexWriter"],
         "passage_set": ["TrainingPassages", "label_to_learn_from"],
     },
 )

@@ -6,6 +6,17 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..core import Answer, SearchResult
+from ..core.outgoing import (
+    FurtherOut,
+    MoneyOut,
+    RankOut,
+    TermOut,
+    TracedAnswerOut,
+    TracedCitationOut,
+    TracedHitOut,
+    TraceOut,
+    as_plain,
+)
 
 
 def trace_of(
@@ -30,87 +41,82 @@ def trace_of(
         Why the answer did not come to its end; empty if it did.
     """
     asked = result.query
-    return {
-        "question": asked.question,
-        "rewritten": asked.rewritten,
-        "audience": None if asked.caller.labels is None else sorted(asked.caller.labels),
-        "as_of": None if asked.caller.as_of is None else asked.caller.as_of.isoformat(),
-        "generation": result.generation,
-        "passages": result.passages,
-        "language": result.language,
-        "settings": settings,
-        "searched": _searched(result),
-        "where": asked.where,
-        "values": dict(asked.values),
-        "read_as": dict(result.read_as),
-        "other_forms": {form: list(item) for form, item in result.other_forms.items()},
-        "phrases": dict(result.phrases),
-        "hits": _hits(result),
-        "further": [
-            {
-                "question": item.query.rewritten,
-                "searched": _searched(item),
-                "hits": _hits(item),
-            }
-            for item in further
+    record = TraceOut(
+        question=asked.question,
+        rewritten=asked.rewritten,
+        audience=None if asked.caller.labels is None else sorted(asked.caller.labels),
+        as_of=None if asked.caller.as_of is None else asked.caller.as_of.isoformat(),
+        generation=result.generation,
+        passages=result.passages,
+        language=result.language,
+        settings=settings,
+        searched=_searched(result),
+        where=asked.where,
+        values=dict(asked.values),
+        read_as=dict(result.read_as),
+        other_forms={form: list(others) for form, others in result.other_forms.items()},
+        phrases=dict(result.phrases),
+        hits=_hits(result),
+        further=[FurtherOut(one.query.rewritten, _searched(one), _hits(one)) for one in further],
+        answer=_answered(answer),
+        broken_off=broken_off,
+        cost=MoneyOut.of(answer.cost),
+        milliseconds=dict(answer.times or {}),
+    )
+    whole = as_plain(record)
+    del whole["id"], whole["at"]  # it gets them when it is kept
+    return whole
+
+
+def _answered(answer: Answer) -> TracedAnswerOut:
+    return TracedAnswerOut(
+        answer.text,
+        answer.declined,
+        answer.cut,
+        answer.courtesy,
+        round(answer.support, 4),
+        list(answer.rules),
+        [
+            TracedCitationOut(
+                one.number,
+                one.document,
+                one.version,
+                one.start,
+                one.end,
+                one.quote,
+                str(one.location),
+            )
+            for one in answer.citations
         ],
-        "answer": {
-            "text": answer.text,
-            "declined": answer.declined,
-            "cut": answer.cut,
-            "courtesy": answer.courtesy,
-            "support": round(answer.support, 4),
-            "house_rules": list(answer.rules),
-            "citations": [
-                {
-                    "number": citation.number,
-                    "document": citation.document,
-                    "version": citation.version,
-                    "start": citation.start,
-                    "end": citation.end,
-                    "quote": citation.quote,
-                    "location": str(citation.location),
-                }
-                for citation in answer.citations
-            ],
-        },
-        "broken_off": broken_off,
-        "cost": {
-            "amount": str(answer.cost.amount),
-            "currency": answer.cost.currency if answer.cost.amount else None,
-            "simulated": answer.cost.simulated,
-        },
-        "milliseconds": dict(answer.times or {}),
-    }
+    )
 
 
-def _searched(result: SearchResult) -> list[dict[str, Any]]:
+def _searched(result: SearchResult) -> list[TermOut]:
     """The terms, how much each weighs, and in how many passages it stands."""
     return [
-        {"term": term, "weight": round(weight, 4), "passages": result.known[term]}
-        for term, weight in result.terms.items()
+        TermOut(term, round(weight, 4), result.known[term]) for term, weight in result.terms.items()
     ]
 
 
-def _hits(result: SearchResult) -> list[dict[str, Any]]:
+def _hits(result: SearchResult) -> list[TracedHitOut]:
     """Where each hit is, and what made its score."""
     return [
-        {
-            "document": hit.document,
-            "version": hit.version,
-            "start": hit.start,
-            "end": hit.end,
-            "location": str(hit.location),
-            "score": round(hit.score, 6),
-            "stages": {
-                stage.stage: {"rank": stage.rank, "score": round(stage.score, 6)}
+        TracedHitOut(
+            hit.document,
+            hit.version,
+            hit.start,
+            hit.end,
+            str(hit.location),
+            round(hit.score, 6),
+            {
+                stage.stage: RankOut(stage.rank, round(stage.score, 6))
                 for stage in hit.breakdown.stages
                 if stage.stage in ("lexical", "vector")
             },
-            "shares": {
+            {
                 **{stage.stage: round(stage.share, 6) for stage in hit.breakdown.stages},
-                **{share.feature: round(share.share, 6) for share in hit.breakdown.features},
+                **{one.feature: round(one.share, 6) for one in hit.breakdown.features},
             },
-        }
+        )
         for hit in result.hits
     ]

@@ -102,7 +102,7 @@ class ModelExtractor:
             fields,
             by=self._asking.name,
             unsupported=tuple(unsupported),
-            tries=tried,
+            attempts=tried,
             tokens=tokens,
             cost=cost,
             make=shape.make,

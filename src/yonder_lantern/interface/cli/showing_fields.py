@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from ...core import Extracted, ExtractedField
-from .showing import citation_as_json, show_cited, show_withdrawn, took_as_json, what_it_took
+from .showing import show_cited, show_withdrawn, what_it_took
 from .terminal import AMBER, displayed, echo, faint, style
 
 
@@ -21,30 +20,10 @@ def show_extracted(filled: Extracted, limit: int | None = None) -> None:
     show_withdrawn(filled.unsupported)
     show_cited(filled.citations, limit)
     echo()
-    echo(what_it_took(filled, *([f"asked {filled.tries} times"] if filled.tries > 1 else [])))
+    echo(what_it_took(filled, *([f"asked {filled.attempts} times"] if filled.attempts > 1 else [])))
 
 
 def _told(one: ExtractedField) -> str:
     if one.value in (None, []):
         return faint("not in the documents")
     return json.dumps(one.value, ensure_ascii=False)
-
-
-def extracted_as_json(filled: Extracted) -> dict[str, Any]:
-    """A typed answer for programs."""
-    return {
-        "question": filled.question,
-        "value": filled.value,
-        "missing": list(filled.missing),
-        "fields": {
-            location: {
-                "value": one.value,
-                "support": one.support,
-                "citations": [citation.number for citation in one.citations],
-            }
-            for location, one in filled.fields.items()
-        },
-        "citations": list(map(citation_as_json, filled.citations)),
-        "tries": filled.tries,
-        **took_as_json(filled),
-    }

@@ -12,11 +12,11 @@ from typing import Any
 import click
 
 from ....core import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
+from ....core.outgoing import AnswerOut, ExtractionOut, MoneyOut, PromptOut, as_plain
 from ....desk import Desk, PreparedPrompt
 from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
 from ..showing import (
-    answer_as_json,
     counted,
     declined_text,
     show_answer,
@@ -25,7 +25,7 @@ from ..showing import (
     width,
     with_marks,
 )
-from ..showing_fields import extracted_as_json, show_extracted
+from ..showing_fields import show_extracted
 from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting_for
 
 
@@ -77,7 +77,7 @@ def command(
     if schema is not None:
         filled = desk.extract(query, read_schema(schema))
         if as_json:
-            echo_json(extracted_as_json(filled))
+            echo_json(as_plain(ExtractionOut.of(filled)))
         else:
             show_extracted(filled, limit)
         return 0 if filled.citations else 1
@@ -99,9 +99,9 @@ def command(
     else:
         answer = desk.ask(query)
         if as_json:
-            shown = answer_as_json(answer)
+            shown = as_plain(AnswerOut.of(answer))
             if bare is not None:
-                shown["without_documents"] = answer_as_json(bare)
+                shown["without_documents"] = as_plain(AnswerOut.of(bare))
             echo_json(shown)
         else:
             show_answer(answer, limit)
@@ -115,10 +115,15 @@ def command(
 def _show_prompt(prompt: PreparedPrompt, *, as_json: bool) -> None:
     """Print what a model would be sent."""
     if as_json:
-        shown = {"instructions": prompt.instructions, "question": prompt.question,
-                 "tokens": prompt.tokens, "passages": prompt.passages,
-                 "left_out": prompt.left_out}  # fmt: skip
-        echo_json(shown)
+        shown = PromptOut(
+            prompt.instructions,
+            prompt.question,
+            prompt.tokens,
+            prompt.passages,
+            prompt.left_out,
+            MoneyOut.of(prompt.most),
+        )
+        echo_json(as_plain(shown))
         return
     prompt = displayed(prompt)
     left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""

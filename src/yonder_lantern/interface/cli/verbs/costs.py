@@ -7,8 +7,8 @@ from collections import defaultdict
 import click
 
 from ....core import Money, Spent
+from ....core.outgoing import MoneyOut, as_plain
 from ..options import desk_options, example, open_desk
-from ..showing import money_as_json
 from ..terminal import displayed, echo, echo_json, faint
 
 
@@ -34,7 +34,7 @@ def command(
             "read": sum(one.tokens.read for one in day_total),
             "written": sum(one.tokens.written for one in day_total),
             "estimated": sum(one.tokens.estimated for one in day_total),
-            **money_as_json(cost[day, model, currency]),
+            **as_plain(MoneyOut.of(cost[day, model, currency])),
         }
         for (day, model, currency), day_total in sorted(days.items())
     ]

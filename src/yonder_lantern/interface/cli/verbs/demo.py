@@ -8,12 +8,15 @@ from typing import Any
 
 import click
 
+from ....core.outgoing import AnswerOut, GatherOut, as_plain
 from ....demo import copy_demo, demo_services
 from ....desk import Desk
 from ..options import example
-from ..showing import answer_as_json, progress_shown, show_answer, show_result
+from ..progress import progress_shown
+from ..showing import show_answer
+from ..showing_hits import show_result
 from ..terminal import AMBER, echo, echo_json, faint, style
-from .gather import report_as_json, show_report
+from .gather import show_report
 from .grade import show_grades
 
 _FIND = "What is BL-60?"
@@ -42,10 +45,10 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
     if as_json and grades is not None:
         shown: dict[str, Any] = {
             "folder": str(target),
-            "gathered": report_as_json(report),
+            "gathered": as_plain(GatherOut.of(report)),
             "answers": [
-                answer_as_json(desk.ask(_ASK)),
-                answer_as_json(desk.ask(_SECRET, audience=["public"])),
+                as_plain(AnswerOut.of(desk.ask(_ASK))),
+                as_plain(AnswerOut.of(desk.ask(_SECRET, audience=["public"]))),
             ],
             "grades": grades.as_dict()["summary"],
         }

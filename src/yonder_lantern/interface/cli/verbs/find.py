@@ -7,9 +7,10 @@ from typing import Any
 
 import click
 
-from ....core import CallError, Query, QueryParts, SearchResult, Stage
+from ....core import CallError, Query, QueryParts, Stage
+from ....core.outgoing import ExplanationOut, SearchOut, as_plain
 from ..options import desk_options, example, open_desk, query_options
-from ..showing import explanation_as_json, hit_as_json, show_explanation, show_result
+from ..showing_hits import show_explanation, show_result
 from ..terminal import echo_json
 
 
@@ -72,29 +73,16 @@ def command(
     if why_not:
         told = desk.explain(query, why_not)
         if as_json:
-            echo_json(explanation_as_json(told))
+            echo_json(as_plain(ExplanationOut.of(told)))
         else:
             show_explanation(told, desk.settings.find.limit if limit is None else limit)
         return 0
     result = desk.search(query)
     if as_json:
-        echo_json(_as_json(question, result))
+        echo_json(as_plain(SearchOut.of(question, result)))
         return 0 if result.hits else 1
     show_result(result, why=why)
     return 0 if result.hits else 1
-
-
-def _as_json(question: str, result: SearchResult) -> dict[str, Any]:
-    return {
-        "question": question,
-        "terms": dict(result.terms),
-        "known": dict(result.known),
-        "read_as": dict(result.read_as),
-        "other_forms": {form: list(others) for form, others in result.other_forms.items()},
-        "phrases": dict(result.phrases),
-        "hits": [hit_as_json(hit) for hit in result.hits],
-        "milliseconds": dict(result.times),
-    }
 
 
 def _read_vector(path: str) -> Any:

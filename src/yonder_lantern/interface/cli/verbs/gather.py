@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict
-from typing import Any
 
 import click
 
 from ....core import CallError, GatherReport, Problem
+from ....core.outgoing import GatherOut, as_plain
 from ....desk import Desk
 from ..main import INTERRUPTED
 from ..options import desk_options, example, open_desk, until_interrupted
-from ..showing import counted, money_as_json, progress_shown
+from ..progress import progress_shown
+from ..showing import counted
 from ..terminal import RED, displayed, echo, echo_json, faint, style
 
 _COLUMNS = ("added", "changed", "moved", "unchanged", "removed", "failed", "skipped")
@@ -111,13 +111,8 @@ def _watch(desk: Desk, show: Callable[[GatherReport], None]) -> int:
     return INTERRUPTED
 
 
-def report_as_json(report: GatherReport) -> dict[str, Any]:
-    """A report for programs."""
-    return {**asdict(report), "price": money_as_json(report.price)}
-
-
 def _show_as_json(report: GatherReport) -> None:
-    echo_json(report_as_json(report))
+    echo_json(as_plain(GatherOut.of(report)))
 
 
 def show_report(report: GatherReport) -> None:

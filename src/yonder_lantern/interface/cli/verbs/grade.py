@@ -8,7 +8,8 @@ import click
 
 from ....evaluation import ANSWERS, RETRIEVAL, Grades
 from ..options import desk_options, example, open_desk
-from ..showing import counted, progress_shown
+from ..progress import progress_shown
+from ..showing import counted
 from ..terminal import echo, echo_json, faint
 
 

@@ -8,9 +8,10 @@ import sys
 import click
 
 from ....core import QueryParts, YonderError
+from ....core.outgoing import AnswerOut, as_plain
 from ....text import one_line
 from ..options import desk_options, example, open_desk, query_options
-from ..showing import answer_as_json, show_answer
+from ..showing import show_answer
 from ..terminal import displayed, echo, echo_json, faint, style
 
 END_WORDS = frozenset({"bye", "exit", "quit", "end"})
@@ -62,7 +63,7 @@ def command(
             shown = {
                 "rewritten": turn.rewritten,
                 "conversation": conversation_now.id,
-                **answer_as_json(answer),
+                **as_plain(AnswerOut.of(answer)),
             }
             echo_json(shown)
             continue

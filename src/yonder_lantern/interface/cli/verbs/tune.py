@@ -11,7 +11,7 @@ from ....core import CallError
 from ....desk import Desk
 from ....evaluation import FittedThreshold, Tuned
 from ..options import desk_options, example, open_desk, until_interrupted
-from ..showing import progress_shown
+from ..progress import progress_shown
 from ..terminal import AMBER, echo, echo_json, faint, style
 
 

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from ..core import OPEN_END, OPEN_START, microseconds
-from ..ingest.preparation import Prepared
-from ..platform.storage import Array, TermTable, byte_order
-from .segment import Segment
+from ...core import OPEN_END, OPEN_START, microseconds
+from ...ingest.preparation import Prepared
+from ...platform.storage import Array, TermTable, byte_order
+from ..segment import Segment
 
 
 class SegmentBuilder:

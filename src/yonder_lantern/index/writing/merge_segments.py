@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..platform.storage import Array, TermTable, byte_order
-from .open_segment import OpenSegment
-from .segment import Segment
+from ...platform.storage import Array, TermTable, byte_order
+from ..open_segment import OpenSegment
+from ..segment import Segment
 
 
 def merge_segments(name: str, opened: Sequence[OpenSegment]) -> tuple[Segment, Array | None]:

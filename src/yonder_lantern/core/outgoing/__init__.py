@@ -1,0 +1,42 @@
+"""What goes out to programs: one definition for ``--json``, traces, HTTP and the tool protocol.
+
+In: the records of `core`. Out: plain values to be written as JSON, and the JSON Schema of each
+kind. A kind's version goes up when a key is removed or means something else; keys may be added.
+"""
+
+from .answers import AnswerOut, CitationOut, ExtractionOut, MoneyOut, PromptOut
+from .gathering import GatherOut
+from .hits import ExplanationOut, HitOut, LocationOut, SearchOut
+from .schemas import KINDS, as_plain, schema_of
+from .traces import (
+    FurtherOut,
+    RankOut,
+    TermOut,
+    TracedAnswerOut,
+    TracedCitationOut,
+    TracedHitOut,
+    TraceOut,
+)
+
+__all__ = [
+    "KINDS",
+    "AnswerOut",
+    "CitationOut",
+    "ExplanationOut",
+    "ExtractionOut",
+    "FurtherOut",
+    "GatherOut",
+    "HitOut",
+    "LocationOut",
+    "MoneyOut",
+    "PromptOut",
+    "RankOut",
+    "SearchOut",
+    "TermOut",
+    "TraceOut",
+    "TracedAnswerOut",
+    "TracedCitationOut",
+    "TracedHitOut",
+    "as_plain",
+    "schema_of",
+]

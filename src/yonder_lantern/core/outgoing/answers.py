@@ -1,0 +1,214 @@
+"""Answers, extracted values and prompts, as they go out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from ..answers import Answer, Citation, Tokens
+from ..extracted import Extracted
+from ..money import Money
+from .hits import LocationOut
+
+
+class MoneyOut(msgspec.Struct, frozen=True):
+    """An amount; nothing has no currency."""
+
+    amount: str
+    currency: str | None
+    simulated: bool = False
+
+    @classmethod
+    def of(cls, money: Money) -> MoneyOut:
+        """An amount as it goes out."""
+        currency = money.currency if money.amount else None
+        return cls(f"{money.amount:f}", currency, money.simulated)
+
+
+class TokensOut(msgspec.Struct, frozen=True):
+    """What a model read and wrote; ``estimated`` where it did not say itself."""
+
+    read: int
+    written: int
+    estimated: bool
+
+    @classmethod
+    def of(cls, tokens: Tokens) -> TokensOut:
+        """Counts as they go out."""
+        return cls(tokens.read, tokens.written, tokens.estimated)
+
+
+class CitationOut(msgspec.Struct, frozen=True):
+    """A span of one version of one document that a statement rests on."""
+
+    number: int
+    document: str
+    version: str
+    title: str
+    start: int
+    end: int
+    quote: str
+    location: LocationOut
+    checked: str
+
+    @classmethod
+    def of(cls, one: Citation) -> CitationOut:
+        """A citation as it goes out."""
+        return cls(
+            one.number,
+            one.document,
+            one.version,
+            one.title,
+            one.start,
+            one.end,
+            one.quote,
+            LocationOut.of(one.location),
+            one.checked,
+        )
+
+
+class StatementOut(msgspec.Struct, frozen=True):
+    """One piece of an answer and the numbers of its citations."""
+
+    text: str
+    kind: str
+    citations: list[int]
+    support: float
+    formula: str
+
+
+class NearestOut(msgspec.Struct, frozen=True):
+    """What came close in a document, where an answer is declined."""
+
+    document: str
+    title: str
+    location: str
+    quote: str
+
+
+class UnsupportedOut(msgspec.Struct, frozen=True):
+    """A sentence of a model that its citations do not bear out, and why."""
+
+    sentence: str
+    why: str
+
+
+class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
+    """An answer: ``yonder ask --json``."""
+
+    question: str
+    text: str
+    declined: bool
+    support: float
+    statements: list[StatementOut]
+    citations: list[CitationOut]
+    house_rules: list[str]
+    looked_for: list[str]
+    missing: list[str]
+    read_as: dict[str, str]
+    nearest: list[NearestOut]
+    suggestions: list[str]
+    choices: list[str]
+    disagree: bool
+    cut: bool
+    courtesy: str
+    by: str
+    unsupported: list[UnsupportedOut]
+    tokens: TokensOut
+    cost: MoneyOut
+    trace: str
+    milliseconds: dict[str, float]
+
+    @classmethod
+    def of(cls, answer: Answer) -> AnswerOut:
+        """An answer as it goes out."""
+        return cls(
+            question=answer.question,
+            text=answer.text,
+            declined=answer.declined,
+            support=answer.support,
+            statements=[
+                StatementOut(
+                    one.text, one.kind.name.lower(), list(one.citations), one.support, one.formula
+                )
+                for one in answer.statements
+            ],
+            citations=[CitationOut.of(one) for one in answer.citations],
+            house_rules=list(answer.rules),
+            looked_for=list(answer.looked_for),
+            missing=list(answer.missing),
+            read_as=dict(answer.read_as),
+            nearest=[
+                NearestOut(one.document, one.title, str(one.location), one.quote)
+                for one in answer.nearest
+            ],
+            suggestions=list(answer.suggestions),
+            choices=list(answer.choices),
+            disagree=answer.disagree,
+            cut=answer.cut,
+            courtesy=answer.courtesy,
+            by=answer.by,
+            unsupported=[UnsupportedOut(one.sentence, one.why) for one in answer.unsupported],
+            tokens=TokensOut.of(answer.tokens),
+            cost=MoneyOut.of(answer.cost),
+            trace=answer.trace,
+            milliseconds=dict(answer.times or {}),
+        )
+
+
+class FieldOut(msgspec.Struct, frozen=True):
+    """One field of an extracted object and the numbers of its citations."""
+
+    value: Any
+    support: float
+    citations: list[int]
+
+
+class ExtractionOut(msgspec.Struct, frozen=True):
+    """An object of a schema: ``yonder ask --schema FILE --json``."""
+
+    question: str
+    value: Any
+    missing: list[str]
+    fields: dict[str, FieldOut]
+    citations: list[CitationOut]
+    attempts: int
+    by: str
+    unsupported: list[UnsupportedOut]
+    tokens: TokensOut
+    cost: MoneyOut
+    trace: str
+    milliseconds: dict[str, float]
+
+    @classmethod
+    def of(cls, extracted: Extracted) -> ExtractionOut:
+        """An extracted object as it goes out."""
+        return cls(
+            question=extracted.question,
+            value=extracted.value,
+            missing=list(extracted.missing),
+            fields={
+                pointer: FieldOut(one.value, one.support, [c.number for c in one.citations])
+                for pointer, one in extracted.fields.items()
+            },
+            citations=[CitationOut.of(one) for one in extracted.citations],
+            attempts=extracted.attempts,
+            by=extracted.by,
+            unsupported=[UnsupportedOut(one.sentence, one.why) for one in extracted.unsupported],
+            tokens=TokensOut.of(extracted.tokens),
+            cost=MoneyOut.of(extracted.cost),
+            trace=extracted.trace,
+            milliseconds=dict(extracted.times or {}),
+        )
+
+
+class PromptOut(msgspec.Struct, frozen=True):
+    """What a model would be sent: ``yonder ask --show-prompt --json``."""
+
+    instructions: str
+    question: str
+    tokens: int
+    passages: int
+    left_out: int
+    most: MoneyOut

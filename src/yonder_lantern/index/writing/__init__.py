@@ -1,0 +1,9 @@
+"""Documents → the next generation of an index, published in one step or not at all.
+
+In: prepared documents, and which are gone. Out: segments, vectors, topics and a manifest on
+disk. One writer at a time; readers see the generation before until `IndexWriter.publish` ends.
+"""
+
+from .writer import IndexWriter
+
+__all__ = ["IndexWriter"]
