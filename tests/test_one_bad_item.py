@@ -11,7 +11,7 @@ import pytest
 
 from yonder_lantern import Desk
 from yonder_lantern.core import Item, Stamp, YonderError
-from yonder_lantern.desk.collector import Collector
+from yonder_lantern.desk.gathering.applier import Collector
 from yonder_lantern.index import Preparer
 from yonder_lantern.index.store import DocumentStore
 from yonder_lantern.index.writing.segment_builder import SegmentBuilder

@@ -14,7 +14,7 @@ import pytest
 from conftest import Ran, needs
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, Item, ServiceError, SettingsError
-from yonder_lantern.desk.image_describer import Describer
+from yonder_lantern.desk.gathering.image_describer import Describer
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
 from yonder_lantern.platform.simulated.images import image_service, with_description
 

@@ -10,8 +10,9 @@ from ..core import on_first_use
 from .desk import Desk
 
 if TYPE_CHECKING:
+    from .asking import PreparedPrompt
     from .check import Finding, check_desk
-    from .desk import PreparedPrompt
+    from .gathering.watching import watch
     from .look_inside import (
         PassageView,
         SizesView,
@@ -30,7 +31,6 @@ if TYPE_CHECKING:
         look_at_topics,
     )
     from .start import start_folder
-    from .watching import watch
 
 __all__ = [
     "Desk",
@@ -59,7 +59,7 @@ __getattr__ = on_first_use(
     __name__,
     {
         "check": ["Finding", "check_desk"],
-        "desk": ["PreparedPrompt"],
+        "asking": ["PreparedPrompt"],
         "look_inside": [
             "PassageView",
             "SizesView",

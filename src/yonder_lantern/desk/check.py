@@ -15,7 +15,7 @@ from ..ingest.sources import SourceContext, kind_of, open_source
 from ..policy import embedding_context
 from ..settings import model_profile, without_password
 from .desk import Desk
-from .image_describer import Describer
+from .gathering import Describer
 from .pipeline import PROMPTS
 
 _SHOWN = 240  # characters of a request

@@ -9,9 +9,7 @@ from typing import cast
 
 import numpy as np
 
-from ...embedding import (
-    Embedding,
-)
+from ...embedding import Embedding
 from ...settings import EmbeddingSettings
 from ..manifest import EmbeddingEntry, Manifest
 from ..open_segment import OpenSegment

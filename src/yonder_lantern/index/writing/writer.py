@@ -14,12 +14,7 @@ from typing import Any
 import numpy as np
 
 from ...core import OPEN_END, OPEN_START, Document, IndexStateError, Passage, microseconds
-from ...embedding import (
-    Embedding,
-    EmbeddingContext,
-    EmbeddingMethod,
-    load_embedding,
-)
+from ...embedding import Embedding, EmbeddingContext, EmbeddingMethod, load_embedding
 from ...ingest.preparation import Prepared, Preparer
 from ...platform.storage import FileLock, private_folder, sync_folder
 from ...settings import EmbeddingSettings

@@ -8,10 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from ...core import (
-    Progress,
-    no_progress,
-)
+from ...core import Progress, no_progress
 from ...text import one_line
 from .terminal import AMBER, SEA
 

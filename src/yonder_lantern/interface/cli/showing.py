@@ -9,12 +9,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
-from ...core import (
-    Answer,
-    Citation,
-    Extracted,
-    Unsupported,
-)
+from ...core import Answer, Citation, Extracted, Unsupported
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MARK = re.compile(r"\[\d+\]")

@@ -7,13 +7,7 @@ import textwrap
 from dataclasses import replace
 from typing import Any
 
-from ...core import (
-    Explanation,
-    Hit,
-    ScoreBreakdown,
-    SearchResult,
-    StageBreakdown,
-)
+from ...core import Explanation, Hit, ScoreBreakdown, SearchResult, StageBreakdown
 from ...text import one_line
 from .showing import counted, say, show_read_as, width
 from .terminal import AMBER, SEA, displayed, echo, faint, style

@@ -15,7 +15,7 @@ from typing import Any
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
-from ..core import (
+from ...core import (
     CallError,
     Cancel,
     CancelledError,
@@ -29,15 +29,16 @@ from ..core import (
     YonderError,
     no_progress,
 )
-from ..embedding import languages_of, open_method
-from ..index import IndexWriter, KnownSource, put_aside
-from ..ingest.executors import Readers
-from ..ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
-from ..policy import HouseRules, embedding_context
-from ..settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
-from ..text import UNKNOWN
-from .collector import Collector, fingerprint
+from ...embedding import languages_of, open_method
+from ...index import IndexWriter, KnownSource, put_aside
+from ...ingest.executors import Readers
+from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
+from ...policy import HouseRules, embedding_context
+from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
+from ...text import UNKNOWN
+from .applier import Applier
 from .image_describer import Describer
+from .item_state import fingerprint
 from .supersede import apply_superseding
 
 _LOG = logging.getLogger("yonder_lantern.desk")
@@ -155,7 +156,7 @@ class _Gathering:
         self._settings = settings
         self._order = order
         self._report = GatherReport()
-        self._collector = Collector(
+        self._applier = Applier(
             writer,
             readers,
             settings,
@@ -188,8 +189,8 @@ class _Gathering:
             raise failures[0]  # nothing was there before and nothing is now
         for name, known in self._known.items():
             if known.kind == HELD and name not in self._order.held:
-                self._collector.apply_rules(name)
-        self._collector.take_up_undetermined()
+                self._applier.apply_rules(name)
+        self._applier.take_up_undetermined()
         self._drop_unlisted()
         apply_superseding(self._writer, self._report)
 
@@ -209,12 +210,12 @@ class _Gathering:
         began = time.perf_counter()
         counts = self._report.sources.setdefault(source_settings.name, SourceCounts())
         if self._is_fresh(source_settings):
-            counts.unchanged = self._collector.count(source_settings.name)
+            counts.unchanged = self._applier.count(source_settings.name)
             return
         checked = time.time_ns()
         source = self._open(source_settings)
         source.check()
-        self._collector.collect(
+        self._applier.apply(
             source_settings,
             source,
             counts,
@@ -266,7 +267,7 @@ class _Gathering:
         counts.failed += 1
         if self._order.rebuild:
             self._carry_over([source_settings.name])
-        kept = self._collector.keep_all(source_settings, counts)
+        kept = self._applier.keep_all(source_settings, counts)
         reason = error.what + (f" ({error.where})" if error.where else "")
         if kept:
             reason += f"; its {kept} earlier documents are kept"
@@ -281,7 +282,7 @@ class _Gathering:
         """Remove the documents of sources that the settings no longer name."""
         named = {source.name for source in self._settings.source} | set(self._order.held)
         named |= {name for name, known in self._known.items() if known.kind == HELD}
-        for name, removed in self._collector.drop_all_but(named).items():
+        for name, removed in self._applier.drop_all_but(named).items():
             self._report.sources.setdefault(name, SourceCounts()).removed += removed
         for name in self._known.keys() - named:
             self._writer.store.forget_source(name)
@@ -295,13 +296,13 @@ class _Gathering:
         earlier = self._state / "index"
         if not (earlier / "manifest.json").exists():
             return
-        from ..index import open_snapshot
+        from ...index import open_snapshot
 
         try:
             with closing(open_snapshot(earlier)) as snapshot:
                 for name, known in snapshot.store.sources().items():
                     if name in names or (not names and known.kind == HELD):
-                        self._collector.carry_over(name, snapshot.store)
+                        self._applier.carry_over(name, snapshot.store)
                         self._writer.store.remember_source(known)
                         self._known[name] = known
         except YonderError as error:
@@ -320,7 +321,7 @@ class _Gathering:
         Nothing is removed then but what was seen to be gone from a source that was
         read to its end.
         """
-        self._collector.take_up_undetermined()
+        self._applier.take_up_undetermined()
         apply_superseding(self._writer, self._report)
         report = self.publish()
         done = report.added + report.changed + report.moved
@@ -351,7 +352,7 @@ class _Gathering:
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
-                writer.cut_again(self._collector.cut, self._not_cut)
+                writer.cut_again(self._applier.cut, self._not_cut)
             report.embedding = writer.publish(
                 fingerprint=fingerprint, method=method, settings=embedding, context=self._context
             )

@@ -8,11 +8,11 @@ from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
-from ..core import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
-from ..ingest.formats import Format, ImageFormat, suffix_of
-from ..ingest.sources import Copy, ServiceCache
-from ..platform.services import describe
-from ..settings import Settings
+from ...core import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
+from ...ingest.formats import Format, ImageFormat, suffix_of
+from ...ingest.sources import Copy, ServiceCache
+from ...platform.services import describe
+from ...settings import Settings
 
 _STORE = "images"
 

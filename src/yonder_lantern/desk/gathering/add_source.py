@@ -8,10 +8,10 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from ..core import CallError, SettingsError, SourceError
-from ..ingest.sources import SUFFIXES as RECORDINGS
-from ..platform.storage import replace_bytes
-from ..settings import SETTINGS_FILE, Settings, load_settings, without_password
+from ...core import CallError, SettingsError, SourceError
+from ...ingest.sources import SUFFIXES as RECORDINGS
+from ...platform.storage import replace_bytes
+from ...settings import SETTINGS_FILE, Settings, load_settings, without_password
 
 _REPOSITORY = re.compile(r"^(git|ssh)://|^[\w.-]+@[\w.-]+:|\.git/?$")
 _FEED = re.compile(

@@ -2,19 +2,12 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
-import re
 import time
 from collections import Counter, deque
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass, replace
-from decimal import Decimal
-from typing import Any, Literal
+from dataclasses import replace
 
-import msgspec
-
-from ..core import (
+from ...core import (
     Cancel,
     CancelledError,
     Document,
@@ -23,85 +16,36 @@ from ..core import (
     IndexStateError,
     Item,
     LimitError,
-    Money,
     Parsed,
     Passage,
     Problem,
     Progress,
     SourceCounts,
-    SourceError,
-    YonderError,
 )
-from ..index import DocumentStore, IndexWriter, KnownItem, Prepared, Preparer, metadata_of
-from ..ingest.executors import Read, Readers, Reading
-from ..ingest.formats import Formats, name_of, storable_key, suffix_of
-from ..ingest.passages import cut_as_set
-from ..ingest.sources import Source, glob_pattern
-from ..policy import HouseRules
-from ..settings import HouseRuleSettings, Rule, Settings, SourceSettings
-from ..text import UNKNOWN
+from ...index import DocumentStore, IndexWriter, KnownItem, Prepared, Preparer, metadata_of
+from ...ingest.executors import Read, Readers
+from ...ingest.formats import Formats, name_of, storable_key, suffix_of
+from ...ingest.passages import cut_as_set
+from ...ingest.sources import Source, glob_pattern
+from ...policy import HouseRules
+from ...settings import Settings, SourceSettings
+from ...text import UNKNOWN
 from .image_describer import Describer
-
-_SETTLED_NS = 2_000_000_000  # a file changed this recently may change again within its time stamp
-
-
-@dataclass(frozen=True, slots=True)
-class _Seen:
-    """An item as it is now, beside what is known of it and of its document."""
-
-    item: Item
-    known: KnownItem | None
-    row: int
-    version: str
-    reading: str
-
-    @property
-    def known_good(self) -> bool:
-        """Whether it was read without a problem, in the way it would be read now."""
-        known = self.known
-        return (
-            known is not None
-            and not known.problem
-            and known.row == self.row > 0
-            and known.reading == self.reading
-        )
-
-    @property
-    def untouched(self) -> bool:
-        """Whether its mark, or its time and size, say that nothing has changed."""
-        known, stamp = self.known, self.item.stamp
-        if known is None or not self.known_good:
-            return False
-        if stamp.mark:
-            return known.mark == stamp.mark
-        return (
-            bool(stamp.modified_ns)
-            and (known.size, known.modified_ns) == (stamp.size, stamp.modified_ns)
-            and known.modified_ns < known.seen_ns - _SETTLED_NS
-        )
+from .item_state import (
+    ItemRead,
+    ItemState,
+    Placed,
+    digest_of,
+    item_by_rule,
+    moves_of,
+    reading_of_item,
+    reading_of_source,
+    told_of,
+)
+from .spending import Spending
 
 
-@dataclass(frozen=True, slots=True)
-class _Taken:
-    """An item that was read and whose document is being made."""
-
-    seen: _Seen
-    digest: str
-    now: int
-    document: Reading
-    problem: str = ""  # of an image in it
-
-
-@dataclass(frozen=True, slots=True)
-class _Put:
-    """Where a document stands now, what became of it, and the id it had before if it was moved."""
-
-    row: int
-    outcome: Literal["added", "changed", "moved", "unchanged"]
-    came_from: str = ""
-
-
-class Collector:
+class Applier:
     """Takes the items of one source after another into an index that is being written.
 
     Parameters
@@ -142,8 +86,8 @@ class Collector:
         self._formats = Formats(settings.gather.limits)
         self._live = writer.store.live()
         self._main_language = settings.desk.language
-        self._put_off: list[tuple[SourceSettings, _Taken, Document, SourceCounts]] = []
-        self._spent = Decimal(0)
+        self._put_off: list[tuple[SourceSettings, ItemRead, Document, SourceCounts]] = []
+        self._spending = Spending(settings.gather.max_price, report, progress)
         self._described = 0  # images within the documents of a source, or that would be
         self._preparer = Preparer()
         limit = settings.gather.limits.seconds
@@ -151,7 +95,7 @@ class Collector:
 
     # -- a source
 
-    def collect(
+    def apply(
         self,
         source_settings: SourceSettings,
         source: Source,
@@ -173,10 +117,10 @@ class Collector:
         known = self._writer.store.items(source_settings.name, keys)
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
-        moves = _moves(source_settings, known, gone)
+        moves = moves_of(source_settings, known, gone)
         if self._describer:
             items = self._priced(source_settings, items, known)
-        self._say_what_it_costs(source_settings, items)
+        self._spending.announce(source_settings, items)
         self._items(source_settings, items, known, moves, counts)
         if self._described:
             count = f"{self._described} image{'' if self._described == 1 else 's'}"
@@ -200,12 +144,12 @@ class Collector:
         self, source_settings: SourceSettings, items: list[Item], known: dict[str, KnownItem]
     ) -> list[Item]:
         """Images with what describing them costs; those that have not changed are not read."""
-        common = self._reading_of_source(source_settings)
+        common = reading_of_source(source_settings, self._settings, self._rules.settings)
         found = []
         for item in items:
             row, version, _ = self._live.get(item.id, (0, "", ""))
-            reading = self._reading(common, item)
-            seen = _Seen(item, known.get(item.key), row, version, reading)
+            reading = reading_of_item(common, item, self._formats, self._describer)
+            seen = ItemState(item, known.get(item.key), row, version, reading)
             found.append(item if seen.untouched else self._describer.priced(item))
         return found
 
@@ -253,7 +197,7 @@ class Collector:
             except ExcludedError:
                 continue
             except Exception as error:
-                self._report.problems.append(Problem(earlier.id, *_told(error)))
+                self._report.problems.append(Problem(earlier.id, *told_of(error)))
                 continue
             self._live[document.id] = (placed[row], document.version, name)
         for item in store.items(name).values():
@@ -290,17 +234,21 @@ class Collector:
         counts: SourceCounts,
     ) -> None:
         rules = [(glob_pattern(rule.match), rule) for rule in source_settings.rule]
-        common = self._reading_of_source(source_settings)
-        waiting: deque[_Taken] = deque()
+        common = reading_of_source(source_settings, self._settings, self._rules.settings)
+        waiting: deque[ItemRead] = deque()
         for done, listed in enumerate(items):
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", source_settings.name)
             self._progress(source_settings.name, done, len(items))
             row, version, _ = self._live.get(listed.id, (0, "", ""))
-            seen = _Seen(listed, known.get(listed.key), row, version, "")
+            seen = ItemState(listed, known.get(listed.key), row, version, "")
             try:
-                item = _by_rule(source_settings, rules, listed)
-                seen = replace(seen, item=item, reading=self._reading(common, item))
+                item = item_by_rule(source_settings, rules, listed)
+                seen = replace(
+                    seen,
+                    item=item,
+                    reading=reading_of_item(common, item, self._formats, self._describer),
+                )
                 taken = self._look(source_settings, seen, counts)
             except (CancelledError, IndexStateError):
                 raise
@@ -319,8 +267,8 @@ class Collector:
         self._progress(source_settings.name, len(items), len(items))
 
     def _look(
-        self, source_settings: SourceSettings, seen: _Seen, counts: SourceCounts
-    ) -> _Taken | None:
+        self, source_settings: SourceSettings, seen: ItemState, counts: SourceCounts
+    ) -> ItemRead | None:
         """Read an item, if it may have changed; None when there is nothing more to do."""
         if seen.untouched:
             counts.unchanged += 1
@@ -332,7 +280,7 @@ class Collector:
         now = time.time_ns()  # before reading: a change while we read is seen next time
         try:
             data = self._contents(seen.item)
-            digest = _digest(data)
+            digest = digest_of(data)
             if seen.known_good and seen.known is not None and seen.known.hash == digest:
                 counts.unchanged += 1
                 self._remember(seen, digest, now, seen.row)
@@ -354,14 +302,14 @@ class Collector:
         except Exception as error:  # whatever it is, it is this item's: the others go on
             self._failing(source_settings, seen, digest, now, error, counts)
             return None
-        return _Taken(seen, digest, now, document)
+        return ItemRead(seen, digest, now, document)
 
     def _would_pay(
-        self, source_settings: SourceSettings, seen: _Seen, counts: SourceCounts
+        self, source_settings: SourceSettings, seen: ItemState, counts: SourceCounts
     ) -> None:
         """Count what reading an item would cost, without reading it."""
         try:
-            self._pay(seen.item)
+            self._spending.pay(seen.item)
         except LimitError as error:
             self._failing(source_settings, seen, "", time.time_ns(), error, counts)
         else:
@@ -375,13 +323,13 @@ class Collector:
                 f"it has {item.stamp.size / 1e6:.1f} MB; the limit is {limit:g} MB",
                 remedy="raise gather.max_megabytes, split it, or exclude it",
             )
-        self._pay(item)
+        self._spending.pay(item)
         return item.read()
 
     def _settle(
         self,
         source_settings: SourceSettings,
-        taken: _Taken,
+        taken: ItemRead,
         moves: dict[str, str],
         counts: SourceCounts,
     ) -> None:
@@ -403,7 +351,7 @@ class Collector:
     def _keep_read(
         self,
         source_settings: SourceSettings,
-        taken: _Taken,
+        taken: ItemRead,
         read: Read,
         moves: dict[str, str],
         counts: SourceCounts,
@@ -424,7 +372,11 @@ class Collector:
         self._live[document.id] = (put.row, document.version, document.source)
 
     def _unsettled(
-        self, source_settings: SourceSettings, taken: _Taken, error: Exception, counts: SourceCounts
+        self,
+        source_settings: SourceSettings,
+        taken: ItemRead,
+        error: Exception,
+        counts: SourceCounts,
     ) -> None:
         """An item whose document is not put into the index; the others go on."""
         if isinstance(error, CancelledError | IndexStateError):  # not the document's trouble
@@ -434,7 +386,7 @@ class Collector:
         else:
             self._failing(source_settings, taken.seen, taken.digest, taken.now, error, counts)
 
-    def _with_images(self, taken: _Taken, images: Sequence[bytes]) -> tuple[_Taken, Read]:
+    def _with_images(self, taken: ItemRead, images: Sequence[bytes]) -> tuple[ItemRead, Read]:
         """Read a document once more, with what the images in it show.
 
         One that cannot be described costs the document nothing else: it is reported, and
@@ -447,14 +399,14 @@ class Collector:
             try:
                 price = self._describer.price_of(image)
                 if price is not None:
-                    self._pay(replace(item, price=price))
+                    self._spending.pay(replace(item, price=price))
                 if price is None or not self._preview:
                     shown[name] = self._describer.describe(image, f"{name[:16]}.png")
                 self._described += price is not None
             except (CancelledError, IndexStateError):
                 raise
             except Exception as error:
-                what, remedy = _told(error)
+                what, remedy = told_of(error)
                 problem = f"image {number} in it is not described: {what}"
                 self._report.problems.append(Problem(item.id, problem, remedy))
                 if isinstance(error, LimitError):
@@ -465,7 +417,7 @@ class Collector:
     def _looks_into(self, item: Item) -> bool:
         return self._describer.looks_into(item, self._formats.for_file(item.format_name))
 
-    def _leave_out(self, taken: _Taken, error: ExcludedError, counts: SourceCounts) -> None:
+    def _leave_out(self, taken: ItemRead, error: ExcludedError, counts: SourceCounts) -> None:
         """A document that a house rule keeps out; an earlier version of it goes."""
         if taken.seen.row:
             self._drop(taken.seen.item.id)
@@ -488,7 +440,7 @@ class Collector:
             self._keep_read(source, taken, Read(document), {}, counts)
         self._put_off = []
 
-    def _put(self, taken: _Taken, read: Read, moves: dict[str, str]) -> _Put:
+    def _put(self, taken: ItemRead, read: Read, moves: dict[str, str]) -> Placed:
         """Put a document into the index, if it differs from what is there."""
         store = self._writer.store
         document = read.document
@@ -496,7 +448,7 @@ class Collector:
         same = row and taken.seen.version == document.version
         as_was = same and store.metadata(row) == metadata_of(document)
         if as_was and store.holds_text_of(row, document):
-            return _Put(row, "unchanged")
+            return Placed(row, "unchanged")
         came_from = moves.get(taken.digest, "") if not row else ""
         if came_from:
             row = self._live[came_from][0]
@@ -510,8 +462,8 @@ class Collector:
                 self._writer.remove(row)
             row = self._writer.add(read.prepared or self._prepared(document))
         if came_from:
-            return _Put(row, "moved", came_from)
-        return _Put(row, "changed" if taken.seen.row else "added")
+            return Placed(row, "moved", came_from)
+        return Placed(row, "changed" if taken.seen.row else "added")
 
     def _prepared(self, document: Document) -> Prepared:
         return self._preparer.prepare(document, self.cut(document))
@@ -525,7 +477,7 @@ class Collector:
     def _failing(
         self,
         source_settings: SourceSettings,
-        seen: _Seen,
+        seen: ItemState,
         digest: str,
         now: int,
         error: Exception,
@@ -534,7 +486,7 @@ class Collector:
         """Report an item that cannot be read; its earlier version is kept, if it may be."""
         counts.failed += 1
         kept = self._keep(source_settings, {seen.item.id} & self._live.keys(), counts)
-        reason, remedy = _told(error)
+        reason, remedy = told_of(error)
         if seen.row:
             reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
         self._report.problems.append(Problem(seen.item.id, reason, remedy))
@@ -575,7 +527,7 @@ class Collector:
         except ExcludedError:
             return False
         except Exception as error:  # what the rules would leave cannot be told: it is taken out
-            reason, remedy = _told(error)
+            reason, remedy = told_of(error)
             self._report.problems.append(Problem(document.id, f"{reason}; taken out", remedy))
             return False
         else:
@@ -601,7 +553,7 @@ class Collector:
 
     def _remember(
         self,
-        seen: _Seen,
+        seen: ItemState,
         digest: str,
         now: int,
         row: int,
@@ -624,141 +576,3 @@ class Collector:
                 row=row,
             )
         )
-
-    # -- what it costs
-
-    def _say_what_it_costs(self, source_settings: SourceSettings, items: list[Item]) -> None:
-        """Say, before anything is sent away, how much there is to send and its price."""
-        images = [item for item in items if item.to_describe]
-        if images:
-            count = f"{len(images)} image{'' if len(images) == 1 else 's'}"
-            self._say(f"{source_settings.name}: {count} to describe", images)
-        heard = [item for item in items if item.seconds]
-        if not heard:
-            return
-        hours = sum(item.seconds for item in heard) / 3600
-        count = f"{len(heard)} recording{'' if len(heard) == 1 else 's'}"
-        self._say(f"{source_settings.name}: {count} of {hours:.2f} hours to transcribe", heard)
-
-    def _say(self, what: str, items: Sequence[Item]) -> None:
-        price = sum((item.price.amount for item in items), Decimal(0))
-        currency = next((one.price.currency for one in items if one.price.amount), "XXX")
-        simulated = any(one.price.simulated for one in items)
-        said = f"{what}, price {Money(price.quantize(Decimal('0.0001')), currency, simulated)}"
-        self._report.notices.append(said)
-        self._progress(said, 0, None)
-
-    def _pay(self, item: Item) -> None:
-        """Count what reading an item costs, if it may be spent."""
-        most = Decimal(self._settings.gather.max_price)
-        amount = item.price.amount
-        if self._spent + amount > most:
-            total = (self._spent + amount).quantize(Decimal("0.0001"))
-            raise LimitError(
-                f"with it the price would come to {total} {item.price.currency}; "
-                f"the limit is {most}",
-                remedy="raise gather.max_price, or exclude it",
-            )
-        if amount:
-            self._spent += amount
-            self._report.price = replace(item.price, amount=self._spent.quantize(Decimal("0.0001")))
-
-    def _reading_of_source(self, source_settings: SourceSettings) -> str:
-        """What every document of a source depends on besides its item."""
-        return _short_hash(
-            [
-                source_settings.language or self._settings.desk.language,
-                self._settings.desk.timezone,
-                source_settings.corrections,
-                source_settings.metadata,
-                msgspec.to_builtins(source_settings.rule),
-                msgspec.to_builtins(self._rules.settings),
-            ]
-        )
-
-    def _reading(self, common: str, item: Item) -> str:
-        """What, besides its bytes, the document of an item depends on."""
-        kind = None if item.made else self._formats.for_file(item.format_name)
-        label = f"{kind.name}/{kind.version}" if kind else "row"
-        parts = [common, label, *sorted(item.audience)]
-        if self._describer.sees(item) or self._describer.looks_into(item, kind):
-            parts.append(_short_hash([self._describer.mark]))
-        if not item.made:  # what a source makes has its details in its mark
-            lasting = {k: v for k, v in item.metadata.items() if k not in _PASSING}
-            parts += [_short_hash(lasting)] if lasting else []
-        return " ".join(parts)
-
-
-def _told(error: Exception) -> tuple[str, str]:
-    """What is wrong with an item, and what to do."""
-    if isinstance(error, YonderError):
-        return error.what, error.remedy
-    if isinstance(error, OSError):
-        return error.strerror or str(error), "give this user leave to read it, or exclude it"
-    if isinstance(error, MemoryError):
-        return "it takes too much memory", "split it, or exclude it"
-    if isinstance(error, RecursionError):
-        return "it is nested too deeply", "exclude it"
-    said = f"{type(error).__name__}: {error}" if str(error) else type(error).__name__
-    return f"something broke on it: {said}", "exclude it, and report the fault"
-
-
-_PASSING = ("commit", "date")  # of the place, not of the document: they change without it
-
-
-def fingerprint(source_settings: SourceSettings, rules: Sequence[HouseRuleSettings]) -> str:
-    """What identifies how a source is read: the same while its section and the rules are."""
-    parts = [msgspec.to_builtins(source_settings), *map(msgspec.to_builtins, rules)]
-    return _short_hash(parts if rules else parts[0])
-
-
-def _short_hash(value: Any) -> str:
-    text = json.dumps(value, sort_keys=True, default=str)
-    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
-
-
-def _digest(data: bytes | Parsed) -> str:
-    if isinstance(data, Parsed):
-        return _short_hash([data.title, data.text, repr(data.marks)])
-    return hashlib.sha256(data).hexdigest()
-
-
-def _moves(
-    source_settings: SourceSettings, known: dict[str, KnownItem], gone: set[str]
-) -> dict[str, str]:
-    """Documents that are gone, by the hash of what they were read from."""
-    return {
-        item.hash: f"{source_settings.name}/{key}"
-        for key, item in known.items()
-        if f"{source_settings.name}/{key}" in gone and item.hash and not item.problem
-    }
-
-
-def _by_rule(
-    source_settings: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item
-) -> Item:
-    """An item with what its source's settings say of it, by rule or of all."""
-    if not rules and not source_settings.metadata:
-        return item
-    metadata = {**source_settings.metadata, **item.metadata}
-    audience = item.audience
-    for pattern, rule in rules:
-        if not pattern.fullmatch(item.key):
-            continue
-        metadata.update(rule.metadata)
-        for name in ("valid_from", "valid_until"):
-            if getattr(rule, name):
-                metadata[name] = getattr(rule, name)
-        for name in ("supersedes", "linked"):
-            if getattr(rule, name):
-                metadata[name] = list(getattr(rule, name))
-        if rule.audience:
-            audience = audience & frozenset(rule.audience)
-    if not audience:
-        reason = "a rule gives it an audience that its source does not have"
-
-        def refuse() -> bytes:
-            raise SourceError(reason, remedy="a rule can narrow the audience, not widen it")
-
-        return replace(item, metadata=metadata, read=refuse, stamp=replace(item.stamp, mark=""))
-    return replace(item, metadata=metadata, audience=audience)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..core import OPEN_START, GatherReport
-from ..index import NEVER, IndexWriter
+from ...core import OPEN_START, GatherReport
+from ...index import NEVER, IndexWriter
 
 
 def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:

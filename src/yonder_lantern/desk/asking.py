@@ -1,0 +1,297 @@
+"""Finding, asking and talking: a question on its way through the pipeline."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING, Any, Unpack
+
+from ..conversation import Conversation, Turn, labels_of
+from ..core import (
+    Answer,
+    CallError,
+    Event,
+    Explanation,
+    Extracted,
+    Finished,
+    Hit,
+    Money,
+    Query,
+    QueryParts,
+    ResolvedQuery,
+    SearchResult,
+    query_of,
+)
+from ..policy import HouseRules
+from ..search import begin_search, explain, find, result_of
+from .opened_desk import OpenedDesk
+from .resolve import narrowed
+
+if TYPE_CHECKING:
+    pass
+
+_LOG = logging.getLogger("yonder_lantern.desk")
+
+
+@dataclass(frozen=True, slots=True)
+class PreparedPrompt:
+    """What a model would be sent.
+
+    Attributes
+    ----------
+    instructions, question : str
+        The two parts.
+    tokens : int
+        About how many the model reads.
+    passages, left_out : int
+        How many are in it, and for how many there was no room.
+    most : Money
+        What the answer costs at most.
+    """
+
+    instructions: str
+    question: str
+    tokens: int
+    passages: int
+    left_out: int
+    most: Money
+
+
+class AskingDesk(OpenedDesk):
+    """The methods of a desk that take a question."""
+
+    def find(self, query: Query | str, **parts: Unpack[QueryParts]) -> list[Hit]:
+        """The passages that fit a question best.
+
+        Parameters
+        ----------
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
+
+        Raises
+        ------
+        CallError, LimitError
+            The question is empty or too long, or a value makes no sense.
+        IndexStateError
+            Nothing has been gathered, or the index is damaged.
+        """
+        return list(self.search(query, **parts).hits)
+
+    def search(self, query: Query | str, **parts: Unpack[QueryParts]) -> SearchResult:
+        """Like `find`, with everything that was known on the way."""
+        asked = self.resolve(query_of(query, parts))
+        with self._index.reading() as snapshot:
+            return find(snapshot, self.settings.find, asked)
+
+    def find_and_answer(
+        self, query: Query | str, depth: int, **parts: Unpack[QueryParts]
+    ) -> tuple[list[Hit], Answer]:
+        """The passages found, to a depth of its own, and the answer: of one search.
+
+        Parameters
+        ----------
+        query : Query or str
+        depth : int
+            How many passages to give; the answer rests on as many as the query says.
+        **parts
+            Of a `Query`, in place of its own.
+        """
+        whole = query_of(query, parts)
+        asked = self.resolve(whole)
+        with self._pipeline() as pipeline:
+            search = begin_search(pipeline.snapshot, self.settings.find, asked)
+            usual = result_of(search)
+            hits = list(result_of(search, depth).hits)
+            answer = _last(pipeline.answer(asked, usual))
+        return hits, replace(answer, question=whole.text)
+
+    def explain(self, query: Query | str, passage: str, **parts: Unpack[QueryParts]) -> Explanation:
+        """Why a passage stands where it does for a question, or is not found.
+
+        Parameters
+        ----------
+        query : Query or str
+        passage : str
+            A document's id, with ``#OFFSET`` for another passage than its first.
+        **parts
+            Of a `Query`, in place of its own.
+
+        Raises
+        ------
+        CallError
+            The caller sees no such document, or a value makes no sense.
+        """
+        asked = self.resolve(query_of(query, parts))
+        settings = self.settings.find
+        with self._index.reading() as snapshot:
+            search = begin_search(snapshot, settings, asked)
+            return explain(search, passage, asked.limit_or(settings.limit))
+
+    def ask(self, query: Query | str, **parts: Unpack[QueryParts]) -> Answer:
+        """One grounded, cited answer, or a declined one.
+
+        Parameters
+        ----------
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
+
+        Returns
+        -------
+        Answer
+
+        Raises
+        ------
+        CallError, LimitError
+            As for `find`; the answer could cost more than is allowed, or not one passage
+            fits into the model's context.
+        ServiceError
+            A model is to answer, and cannot be reached, or replies in another shape.
+        """
+        return _last(self.stream(query, **parts))
+
+    def stream(self, query: Query | str, **parts: Unpack[QueryParts]) -> Iterator[Event]:
+        """The same answer as it is written.
+
+        Parameters
+        ----------
+        query, **parts
+            As for `ask`.
+
+        Yields
+        ------
+        Event
+            `Piece` by `Piece` the text; after each sentence `Cited` for what bears it
+            out, or `Withdrawn`; last `Finished`, with the whole answer.
+        """
+        return self._answered(query_of(query, parts))
+
+    def _answered(self, query: Query, resolved: ResolvedQuery | None = None) -> Iterator[Event]:
+        """The answer as it comes; the query is worked out at the first event, if it was not."""
+        asked = resolved or self.resolve(query)
+        with self._pipeline() as pipeline:
+            for event in pipeline.answer(asked):
+                if isinstance(event, Finished):
+                    yield Finished(replace(event.answer, question=query.text))
+                else:
+                    yield event
+
+    def extract(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Extracted:
+        """An object of a schema, filled from the documents; each field cites what it rests on.
+
+        Without a model, fields come from rows, details, lists and sentences, each by
+        a search of its own; with one, from its reply, of which nothing stays that the
+        passages do not say. What the documents do not say is None.
+
+        Parameters
+        ----------
+        query : Query or str
+            What it is about: "the visitors' pontoon", "What is known of valve V-3?".
+        schema : mapping or class
+            A JSON Schema of an object, or a class with ``model_json_schema``.
+        **parts
+            Of a `Query`, in place of its own.
+
+        Raises
+        ------
+        CallError
+            The schema is none, or one that cannot be filled.
+        ServiceError
+            A model's replies do not fit it.
+        MissingExtraError
+            The package that reads schemas is not installed.
+        """
+        whole = query_of(query, parts)
+        asked = self.resolve(whole)
+        with self._pipeline() as pipeline:
+            return replace(pipeline.extract(asked, schema), question=whole.text)
+
+    def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> PreparedPrompt:
+        """Exactly what a model would be sent; nothing is sent.
+
+        Parameters
+        ----------
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
+
+        Raises
+        ------
+        CallError
+            The desk has no model.
+        """
+        from ..platform.services import estimated_tokens, most_it_costs
+
+        asked = self.resolve(query_of(query, parts))
+        with self._pipeline() as pipeline:
+            prepared, profile = pipeline.prepared(asked)
+        sent = prepared.prompt
+        return PreparedPrompt(
+            sent.instructions,
+            sent.question,
+            tokens=estimated_tokens(profile, sent.instructions + sent.question),
+            passages=len(prepared.context.passages),
+            left_out=prepared.context.left_out,
+            most=most_it_costs(profile, sent),
+        )
+
+    def talk(
+        self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]
+    ) -> tuple[Answer, Turn]:
+        """Answer the next question of a conversation and keep the turn.
+
+        Parameters
+        ----------
+        query : Query or str
+            May lean on the turn before it.
+        conversation : Conversation
+            From ``desk.conversations.start()`` or ``.resume()``; the turn is added, and
+            from then on it is for those who see at least what this caller does. Its turns
+            come after the query's own earlier questions.
+        **parts
+            Of a `Query`, in place of its own.
+
+        Returns
+        -------
+        answer : Answer
+        turn : Turn
+            ``turn.became`` is the question that was searched for.
+
+        Raises
+        ------
+        CallError
+            The conversation was held by someone who sees more.
+        """
+        whole = query_of(query, parts)
+        caller = narrowed(self.caller, whole.audience, whole.as_of, self.settings)
+        if conversation.turns and not caller.sees_all_of(conversation.audience):
+            raise CallError(
+                "someone who sees more had this conversation",
+                f"conversation {conversation.id}",
+                "start a new one",
+            )
+        conversation.audience = labels_of(caller)
+        earlier = (*whole.earlier, *conversation.questions)
+        whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
+        asked = self.resolve(whole)
+        answer = _last(self._answered(whole, asked))
+        kept = HouseRules(self.settings.house_rule).at("asked").applied(whole.text).tidy
+        at = datetime.now(UTC).isoformat(timespec="seconds")
+        turn = Turn(
+            kept, asked.rewritten, answer.text, answer.declined, answer.trace, at, answer.choices
+        )
+        try:
+            self.conversations.keep(conversation, turn)
+        except OSError as error:  # a full disk or a folder to read only: answer all the same
+            _LOG.warning("the turn could not be kept: %s", error)
+        return answer, turn
+
+
+def _last(events: Iterator[Event]) -> Answer:
+    """The whole answer that a stream ends with."""
+    *_, last = events
+    assert isinstance(last, Finished)
+    return last.answer

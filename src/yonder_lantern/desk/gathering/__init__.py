@@ -1,0 +1,20 @@
+"""Sources → the next generation of the index: what runs the stages of `ingest`, and applies them.
+
+In: a desk's folder, its settings and what to gather. Out: a `GatherReport`. The applier alone
+writes to the index; the stages know neither it nor the desk.
+"""
+
+from .add_source import add_to_settings, take_back
+from .gather import GatherOrder, gather, was_tried
+from .image_describer import Describer
+from .watching import watch
+
+__all__ = [
+    "Describer",
+    "GatherOrder",
+    "add_to_settings",
+    "gather",
+    "take_back",
+    "was_tried",
+    "watch",
+]

@@ -1,0 +1,259 @@
+"""What every part of a desk stands on: its folder, settings, index, caller and records."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import Any
+
+from ..conversation import Conversations
+from ..core import (
+    Caller,
+    CallError,
+    Cancel,
+    Document,
+    GatherReport,
+    NeverCancel,
+    NoRecorder,
+    NothingGatheredError,
+    Progress,
+    Query,
+    Recorder,
+    ResolvedQuery,
+    YonderError,
+    no_progress,
+)
+from ..index import KnownSource, Snapshot
+from ..ingest.sources import HeldItem
+from ..observe import AnswerBudget, CostLedger, Traces
+from ..policy import HouseRules, embedding_context
+from ..settings import Settings
+from .open_index import OpenIndex
+from .pipeline import Pipeline
+from .resolve import resolve
+
+STATE_FOLDER = ".yonder"
+_LOG = logging.getLogger("yonder_lantern.desk")
+
+
+class OpenedDesk:
+    """A desk's folder, opened; see `Desk` for its parameters."""
+
+    def __init__(self, folder: Path, settings: Settings, *, record: bool = True) -> None:
+        self.folder = folder
+        self.settings = settings
+        self.state = state = folder / STATE_FOLDER
+        self.caller = Caller()
+        self.costs = CostLedger(state / "costs")
+        self._recorder: Recorder = self.traces if record else NoRecorder()
+        self._index = OpenIndex(
+            state / "index", lambda: embedding_context(folder, state, self.settings)
+        )
+
+    def resolve(self, query: Query) -> ResolvedQuery:
+        """A query ready to be searched for, stale sources refreshed before."""
+        self._refresh_stale()
+        return resolve(query, self.caller, self.settings, self.describe_image)
+
+    def _refresh_stale(self) -> None:
+        """Gather the sources that are older than they may be, where the settings ask for it."""
+        if not self.settings.gather.refresh_before_answering:
+            return
+        from .gathering import was_tried
+
+        known: dict[str, KnownSource] = {}
+        with suppress(NothingGatheredError), self._index.reading() as snapshot:
+            known = snapshot.store.sources()
+        rules = HouseRules(self.settings.house_rule).at("gathered").settings
+        stale = [
+            source.name
+            for source in self.settings.source
+            if source.refresh_after and not was_tried(source, known.get(source.name), rules)
+        ]
+        if not stale:
+            return
+        try:
+            self.gather(sources=stale)
+        except YonderError as error:  # an older answer is better than none; it says its age
+            _LOG.warning("what is stale could not be refreshed: %s", error.what)
+
+    @contextmanager
+    def _pipeline(self) -> Iterator[Pipeline]:
+        settings = self.settings.answer
+        with self._index.reading() as snapshot:
+            yield Pipeline(
+                self.folder,
+                self.state,
+                self.settings,
+                snapshot,
+                AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
+                self._record,
+            )
+
+    def _record(self, trace: dict[str, Any]) -> str:
+        try:
+            return self._recorder.record(trace)
+        except OSError as error:  # a full disk or a folder to read only: answer all the same
+            _LOG.warning("the trace of a question could not be kept: %s", error)
+            return ""
+
+    def describe_image(self, image: str | Path | bytes) -> str:
+        """What an image shows, in words, by the service that ``gather.image_service`` names.
+
+        Parameters
+        ----------
+        image : path or bytes
+
+        Raises
+        ------
+        SettingsError
+            No service is named.
+        CallError
+            The image cannot be read.
+        ServiceError
+            The service cannot be reached, refuses, or gives something else.
+        """
+        from .gathering import Describer
+
+        name = "image"
+        if not isinstance(image, bytes):
+            name = Path(image).name
+            try:
+                image = Path(image).read_bytes()
+            except OSError as error:
+                raise CallError(
+                    f"the image cannot be read: {error.strerror}", str(image), "name a file"
+                ) from None
+        return Describer(self.settings, self.state).describe(image, name)
+
+    def _only_the_owner(self, deed: str) -> None:
+        if not self.caller.is_owner:
+            raise CallError(
+                f"only the desk's owner may {deed}", "audience", "use the desk that was opened"
+            )
+
+    @property
+    def traces(self) -> Traces:
+        """The traces that the caller may see."""
+        return Traces(self.state / "traces", self.caller)
+
+    @property
+    def conversations(self) -> Conversations:
+        """The conversations that the caller may go on with."""
+        return Conversations(self.state / "conversations", self.caller)
+
+    def snapshot(self) -> Snapshot:
+        """The newest generation of the index, open until the desk is closed or gathers."""
+        return self._index.newest()
+
+    def close(self) -> None:
+        """Give back what the desk holds open, once the questions under way are answered."""
+        self._index.close()
+
+    def is_unread(self, id_: str) -> bool:
+        """Whether a document is missing because it, or its source, could not be read."""
+        with self._index.reading() as snapshot:
+            if snapshot.document_row(id_) is not None:
+                return False
+            source = snapshot.store.sources().get(id_.partition("/")[0])
+            if source is not None and source.problem:
+                return True
+            return any(f"{one.source}/{one.key}" == id_ for one in snapshot.store.problems())
+
+    def document(self, id_: str) -> Document | None:
+        """A document of the index by its id, with its canonical text.
+
+        Parameters
+        ----------
+        id_ : str
+
+        Returns
+        -------
+        Document or None
+            None too where the caller may not see it. The owner sees it whether it is valid
+            now or not.
+        """
+        with self._index.reading() as snapshot:
+            found = snapshot.document(id_)
+        caller = self.caller
+        if found is None or (caller.is_owner and caller.as_of is None):
+            return found
+        return found if found.visible_to(caller, caller.at()) else None
+
+    def gather(
+        self,
+        *,
+        sources: Iterable[str] = (),
+        items: Mapping[str, str | bytes] | Iterable[HeldItem] | None = None,
+        source: str = "held",
+        audience: Sequence[str] = ("public",),
+        complete: bool = True,
+        dry_run: bool = False,
+        rebuild: bool = False,
+        allow_empty: bool = False,
+        progress: Progress = no_progress,
+        cancel: Cancel | None = None,
+    ) -> GatherReport:
+        """Bring the index up to date with the sources, or with documents held by a program.
+
+        What has not changed is not read again. Readers see the earlier generation
+        until the new one is complete. A source that cannot be read keeps its
+        documents, and the others go on. What was taken in before an interruption
+        stays, and the next gather goes on from there; one that is killed changes
+        nothing.
+
+        Parameters
+        ----------
+        sources : iterable of str
+            Only these, and these even if ``refresh_after`` says they are fresh.
+        items : mapping of key to contents, or iterable of HeldItem, optional
+            Documents that the program holds. Only they are gathered then; they stay
+            in the index through later gathers.
+        source : str
+            With ``items``: the name of the source they are the documents of.
+        audience : sequence of str
+            With ``items``: who may see them.
+        complete : bool
+            With ``items``: whether these are all; those of earlier are removed then.
+        dry_run : bool
+            Read and compare, but write nothing.
+        rebuild : bool
+            Read everything anew into a new index, which then replaces the old.
+        allow_empty : bool
+            Let a source that has become empty lose its documents.
+        progress : Progress
+            Told how far each source has come.
+        cancel : Cancel, optional
+            Looked at between items.
+
+        Raises
+        ------
+        SourceError
+            No source could be read at all, and nothing had been gathered before.
+        CallError
+            There is no source of that name.
+        IndexStateError
+            Another gather is running, the index is damaged, or the disk is full.
+        CancelledError
+            ``cancel`` was set.
+        """
+        self._only_the_owner("gather")
+        from .gathering import GatherOrder, gather
+
+        if isinstance(items, Mapping):
+            items = [HeldItem(key, data) for key, data in items.items()]
+        order = GatherOrder(
+            dry_run=dry_run,
+            rebuild=rebuild,
+            allow_empty=allow_empty or (items is not None and complete),
+            only=tuple(sources),
+            held={} if items is None else {source: tuple(items)},
+            audience=tuple(audience),
+            complete=complete,
+            progress=progress,
+            cancel=cancel or NeverCancel(),
+        )
+        self.close()  # what nobody is reading any more can then be swept
+        return gather(self.folder, self.state, self.settings, order)
