@@ -525,7 +525,7 @@ def test_rules_say_what_documents_do_not(make_desk: MakeDesk) -> None:
 
 
 def test_watching_gathers_what_changes(make_desk: MakeDesk) -> None:
-    from yonder_lantern.desk.gathering.watching import watch
+    from yonder_lantern.desk.watching import watch
 
     desk = make_desk({"a.md": "# Quay\n\nThe quay is wet."})
 

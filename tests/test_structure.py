@@ -7,6 +7,7 @@ import inspect
 import subprocess
 import sys
 from dataclasses import fields
+from graphlib import TopologicalSorter
 from pathlib import Path
 
 import click
@@ -80,6 +81,88 @@ def test_nothing_below_the_interface_prints_or_reads_arguments() -> None:
             if printing or arguments:
                 wrong.append(f"{path.relative_to(ROOT)}:{node.lineno}")
     assert not wrong
+
+
+def module_of(path: Path) -> str:
+    parts = list(path.relative_to(ROOT).with_suffix("").parts)
+    return ".".join(parts[:-1] if parts[-1] == "__init__" else parts)
+
+
+MODULES = {module_of(path): path for path in modules()}
+PACKAGES = {name for name, path in MODULES.items() if path.name == "__init__.py"}
+
+
+def imported_by(path: Path) -> list[tuple[str, str]]:
+    """What a module imports of ours: the module that is named, and the name taken from it."""
+    here = list(path.relative_to(ROOT).parts)
+    found = []
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if not isinstance(node, ast.ImportFrom) or not 0 < node.level <= len(here):
+            continue
+        base = [*here[: len(here) - node.level], *((node.module or "").split("."))]
+        target = ".".join(part for part in base if part)
+        found += [(target, alias.name) for alias in node.names]
+    return found
+
+
+def exported_by(package: str) -> set[str]:
+    """The names in a package's ``__all__``."""
+    for node in ast.parse(MODULES[package].read_text(encoding="utf-8")).body:
+        if isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) == "__all__":
+            return set(ast.literal_eval(node.value))
+    return set()
+
+
+def test_no_circles() -> None:
+    """Not between modules either, lazy imports and those for types included."""
+    edges = {
+        name: {
+            found
+            for target, alias in imported_by(path)
+            for found in ([f"{target}.{alias}"] if f"{target}.{alias}" in MODULES else [target])
+            if found in MODULES
+            and found != name
+            # A name that its package exports is the package's, whatever its module is called.
+            and not (target in PACKAGES and alias in exported_by(target) and found != target)
+        }
+        for name, path in MODULES.items()
+    }
+    TopologicalSorter(edges).prepare()  # raises CycleError, which names the circle
+
+
+def test_nothing_imports_the_inside_of_another_package() -> None:
+    wrong = []
+    for name, path in MODULES.items():
+        package = name if path.name == "__init__.py" else name.rpartition(".")[0]
+        for target, alias in imported_by(path):
+            if target not in MODULES or target == "version":
+                continue
+            owner = target if target in PACKAGES else target.rpartition(".")[0]
+            if f"{package}.".startswith(f"{owner}."):
+                continue  # its own package, or one that it is in
+            if target not in PACKAGES or alias not in exported_by(target):
+                wrong.append(f"{name} imports {alias} of {target}")
+    assert not wrong
+
+
+def test_files_are_short_and_their_names_tell_them_apart() -> None:
+    long = [
+        f"{path.relative_to(ROOT)}: {count} lines"
+        for path in modules()
+        if (count := len(path.read_text(encoding="utf-8").splitlines())) > 500
+    ]
+    assert not long
+    named: dict[str, list[str]] = {}
+    for path in modules():
+        if path.name != "__init__.py" and "saltgarth" not in path.parts:
+            named.setdefault(path.name, []).append(str(path.parent.relative_to(ROOT)))
+    twice = {
+        name: folders
+        for name, folders in named.items()
+        # A verb of the command line is named after what it calls.
+        if len([folder for folder in folders if folder != "interface/cli/verbs"]) > 1
+    }
+    assert not twice
 
 
 @pytest.mark.parametrize(

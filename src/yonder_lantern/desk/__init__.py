@@ -12,7 +12,6 @@ from .desk import Desk
 if TYPE_CHECKING:
     from .asking import PreparedPrompt
     from .check import Finding, check_desk
-    from .gathering.watching import watch
     from .look_inside import (
         PassageView,
         SizesView,
@@ -31,6 +30,7 @@ if TYPE_CHECKING:
         look_at_topics,
     )
     from .start import start_folder
+    from .watching import watch
 
 __all__ = [
     "Desk",

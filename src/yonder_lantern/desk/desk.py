@@ -10,13 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace as replace_settings
 
-from ..core import (
-    Cancel,
-    GatherReport,
-    Progress,
-    SourceError,
-    no_progress,
-)
+from ..core import Cancel, GatherReport, Progress, SourceError, no_progress
 from ..settings import SETTINGS_FILE, load_settings
 from .measuring import MeasuringDesk
 from .resolve import narrowed

@@ -8,12 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace as replace_settings
 
-from ..core import (
-    Cancel,
-    NeverCancel,
-    Progress,
-    no_progress,
-)
+from ..core import Cancel, NeverCancel, Progress, no_progress
 from ..settings import parse_moment
 from .asking import AskingDesk
 

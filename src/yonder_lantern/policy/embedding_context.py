@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..core import Cancel, NeverCancel, Progress, no_progress
-from ..embedding.method import EmbeddingContext
+from ..embedding import EmbeddingContext
 from ..settings import Settings
 from .rules import HouseRules
 

@@ -7,7 +7,6 @@ writes to the index; the stages know neither it nor the desk.
 from .add_source import add_to_settings, take_back
 from .gather import GatherOrder, gather, was_tried
 from .image_describer import Describer
-from .watching import watch
 
 __all__ = [
     "Describer",
@@ -16,5 +15,4 @@ __all__ = [
     "gather",
     "take_back",
     "was_tried",
-    "watch",
 ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import Counter, deque
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from ...core import (
@@ -17,15 +17,13 @@ from ...core import (
     Item,
     LimitError,
     Parsed,
-    Passage,
     Problem,
     Progress,
     SourceCounts,
 )
-from ...index import DocumentStore, IndexWriter, KnownItem, Prepared, Preparer, metadata_of
+from ...index import IndexWriter, KnownItem, metadata_of
 from ...ingest.executors import Read, Readers
 from ...ingest.formats import Formats, name_of, storable_key, suffix_of
-from ...ingest.passages import cut_as_set
 from ...ingest.sources import Source, glob_pattern
 from ...policy import HouseRules
 from ...settings import Settings, SourceSettings
@@ -42,6 +40,7 @@ from .item_state import (
     reading_of_source,
     told_of,
 )
+from .live_documents import LiveDocuments
 from .spending import Spending
 
 
@@ -84,14 +83,14 @@ class Applier:
         self._progress = progress
         self._cancel = cancel
         self._formats = Formats(settings.gather.limits)
-        self._live = writer.store.live()
         self._main_language = settings.desk.language
         self._put_off: list[tuple[SourceSettings, ItemRead, Document, SourceCounts]] = []
         self._spending = Spending(settings.gather.max_price, report, progress)
         self._described = 0  # images within the documents of a source, or that would be
-        self._preparer = Preparer()
         limit = settings.gather.limits.seconds
         self._rules = HouseRules(settings.house_rule, limit).at("gathered")
+        self.documents = LiveDocuments(writer, self._rules, settings.passages, report)
+        self._live = self.documents.live
 
     # -- a source
 
@@ -107,10 +106,13 @@ class Applier:
         """Take in a source's items; if they are complete, what is not among them goes."""
         self._progress(source_settings.name, 0, None)
         items = self._readable(source.items(), counts)
-        here = self._here(source_settings.name)
+        here = self.documents.of_source(source_settings.name)
         if not items and not (here and allow_empty):
             self._empty(
-                source_settings, counts, bool(here), len(self._keep(source_settings, here, counts))
+                source_settings,
+                counts,
+                bool(here),
+                len(self.documents.keep(source_settings, here, counts)),
             )
             return
         keys = None if complete else [item.key for item in items]
@@ -133,7 +135,7 @@ class Applier:
         for id_ in sorted(left - out_of_reach):
             self._writer.remove(self._live.pop(id_)[0])
             counts.removed += 1
-        self._keep(source_settings, out_of_reach, counts)
+        self.documents.keep(source_settings, out_of_reach, counts)
         if complete:
             for key in known:
                 id_ = f"{source_settings.name}/{key}"
@@ -152,57 +154,6 @@ class Applier:
             seen = ItemState(item, known.get(item.key), row, version, reading)
             found.append(item if seen.untouched else self._describer.priced(item))
         return found
-
-    def _here(self, name: str) -> set[str]:
-        return {id_ for id_, (_, _, source) in self._live.items() if source == name}
-
-    def count(self, name: str) -> int:
-        """How many documents of a source there are."""
-        return len(self._here(name))
-
-    def keep_all(self, source_settings: SourceSettings, counts: SourceCounts) -> int:
-        """Keep the documents of a source that cannot be read now; how many there are."""
-        return len(self._keep(source_settings, self._here(source_settings.name), counts))
-
-    def apply_rules(self, name: str) -> None:
-        """Let the house rules have their way with the documents of a source that is not read."""
-        if not self._rules:
-            return
-        rows = {self._live[id_][0]: id_ for id_ in self._here(name)}
-        for row, document in self._writer.store.documents(rows).items():
-            if not self._still_fits(row, document):
-                self._drop(rows[row])
-
-    def drop_all_but(self, named: Collection[str]) -> dict[str, int]:
-        """Remove the documents of all other sources; how many of each."""
-        dropped: Counter[str] = Counter()
-        for id_, (row, _, name) in list(self._live.items()):
-            if name not in named:
-                self._writer.remove(row)
-                del self._live[id_]
-                dropped[name] += 1
-        return dict(dropped)
-
-    def carry_over(self, name: str, store: DocumentStore) -> None:
-        """Take a source's documents over from another index."""
-        rows = {row for row, _, source in store.live().values() if source == name}
-        placed = {}
-        for row, earlier in store.each(sorted(rows)):
-            try:
-                document = self._rules.document(earlier)
-                with self._writer.whole_or_not():
-                    placed[row] = self._writer.add(self._prepared(document))
-            except IndexStateError:
-                raise
-            except ExcludedError:
-                continue
-            except Exception as error:
-                self._report.problems.append(Problem(earlier.id, *told_of(error)))
-                continue
-            self._live[document.id] = (placed[row], document.version, name)
-        for item in store.items(name).values():
-            if item.row in placed:
-                self._writer.store.remember(replace(item, row=placed[item.row]))
 
     def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
         """The items that a format reads; the others are counted by suffix."""
@@ -420,14 +371,10 @@ class Applier:
     def _leave_out(self, taken: ItemRead, error: ExcludedError, counts: SourceCounts) -> None:
         """A document that a house rule keeps out; an earlier version of it goes."""
         if taken.seen.row:
-            self._drop(taken.seen.item.id)
+            self.documents.drop(taken.seen.item.id)
             counts.removed += 1
         self._report.notices.append(f"{taken.seen.item.id}: {error.what}")
         self._remember(taken.seen, taken.digest, taken.now, 0)
-
-    def _drop(self, id_: str) -> None:
-        self._writer.learn_anew()
-        self._writer.remove(self._live.pop(id_)[0])
 
     def take_up_undetermined(self) -> None:
         """Take up the documents too short to tell their language: it is that of most others."""
@@ -460,17 +407,10 @@ class Applier:
         else:
             if row:
                 self._writer.remove(row)
-            row = self._writer.add(read.prepared or self._prepared(document))
+            row = self._writer.add(read.prepared or self.documents.prepared(document))
         if came_from:
             return Placed(row, "moved", came_from)
         return Placed(row, "changed" if taken.seen.row else "added")
-
-    def _prepared(self, document: Document) -> Prepared:
-        return self._preparer.prepare(document, self.cut(document))
-
-    def cut(self, document: Document) -> list[Passage]:
-        """A document's passages, as the settings want them."""
-        return cut_as_set(document, self._settings.passages)
 
     # -- what goes wrong
 
@@ -485,54 +425,13 @@ class Applier:
     ) -> None:
         """Report an item that cannot be read; its earlier version is kept, if it may be."""
         counts.failed += 1
-        kept = self._keep(source_settings, {seen.item.id} & self._live.keys(), counts)
+        kept = self.documents.keep(source_settings, {seen.item.id} & self._live.keys(), counts)
         reason, remedy = told_of(error)
         if seen.row:
             reason += f" (its earlier version is {'kept' if kept else 'taken out, see audience'})"
         self._report.problems.append(Problem(seen.item.id, reason, remedy))
         row = self._live[seen.item.id][0] if kept else 0
         self._remember(seen, digest, now, row, reason, remedy)
-
-    def _keep(
-        self, source_settings: SourceSettings, ids: set[str], counts: SourceCounts
-    ) -> set[str]:
-        """Keep the earlier versions of some documents; those that were kept.
-
-        One that carries a label its source no longer has was for people who may not
-        see it now, and is taken out.
-        """
-        allowed = frozenset(source_settings.audience)
-        rows = {self._live[id_][0]: id_ for id_ in ids}
-        kept = set()
-        for row, document in self._writer.store.documents(rows).items():
-            if document.audience <= allowed and self._still_fits(row, document):
-                kept.add(rows[row])
-                continue
-            self._drop(rows[row])
-            counts.removed += 1
-        return kept
-
-    def _still_fits(self, row: int, document: Document) -> bool:
-        """Whether the rules of now let a document be that cannot be read anew; masked, if so."""
-        try:
-            fits = self._rules.document(document)
-            if fits is document:
-                return True
-            self._writer.learn_anew()
-            with self._writer.whole_or_not():
-                self._writer.remove(row)
-                fresh = self._writer.add(self._prepared(fits))
-        except (CancelledError, IndexStateError):
-            raise
-        except ExcludedError:
-            return False
-        except Exception as error:  # what the rules would leave cannot be told: it is taken out
-            reason, remedy = told_of(error)
-            self._report.problems.append(Problem(document.id, f"{reason}; taken out", remedy))
-            return False
-        else:
-            self._live[fits.id] = (fresh, fits.version, fits.source)
-            return True
 
     def _empty(
         self, source_settings: SourceSettings, counts: SourceCounts, had: bool, kept: int

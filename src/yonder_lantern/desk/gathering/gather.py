@@ -189,7 +189,7 @@ class _Gathering:
             raise failures[0]  # nothing was there before and nothing is now
         for name, known in self._known.items():
             if known.kind == HELD and name not in self._order.held:
-                self._applier.apply_rules(name)
+                self._applier.documents.apply_rules(name)
         self._applier.take_up_undetermined()
         self._drop_unlisted()
         apply_superseding(self._writer, self._report)
@@ -210,7 +210,7 @@ class _Gathering:
         began = time.perf_counter()
         counts = self._report.sources.setdefault(source_settings.name, SourceCounts())
         if self._is_fresh(source_settings):
-            counts.unchanged = self._applier.count(source_settings.name)
+            counts.unchanged = self._applier.documents.count(source_settings.name)
             return
         checked = time.time_ns()
         source = self._open(source_settings)
@@ -267,7 +267,7 @@ class _Gathering:
         counts.failed += 1
         if self._order.rebuild:
             self._carry_over([source_settings.name])
-        kept = self._applier.keep_all(source_settings, counts)
+        kept = self._applier.documents.keep_all(source_settings, counts)
         reason = error.what + (f" ({error.where})" if error.where else "")
         if kept:
             reason += f"; its {kept} earlier documents are kept"
@@ -282,7 +282,7 @@ class _Gathering:
         """Remove the documents of sources that the settings no longer name."""
         named = {source.name for source in self._settings.source} | set(self._order.held)
         named |= {name for name, known in self._known.items() if known.kind == HELD}
-        for name, removed in self._applier.drop_all_but(named).items():
+        for name, removed in self._applier.documents.drop_all_but(named).items():
             self._report.sources.setdefault(name, SourceCounts()).removed += removed
         for name in self._known.keys() - named:
             self._writer.store.forget_source(name)
@@ -302,7 +302,7 @@ class _Gathering:
             with closing(open_snapshot(earlier)) as snapshot:
                 for name, known in snapshot.store.sources().items():
                     if name in names or (not names and known.kind == HELD):
-                        self._applier.carry_over(name, snapshot.store)
+                        self._applier.documents.carry_over(name, snapshot.store)
                         self._writer.store.remember_source(known)
                         self._known[name] = known
         except YonderError as error:
@@ -352,7 +352,7 @@ class _Gathering:
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
-                writer.cut_again(self._applier.cut, self._not_cut)
+                writer.cut_again(self._applier.documents.cut, self._not_cut)
             report.embedding = writer.publish(
                 fingerprint=fingerprint, method=method, settings=embedding, context=self._context
             )

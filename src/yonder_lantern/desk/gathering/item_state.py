@@ -11,12 +11,7 @@ from typing import Any, Literal
 
 import msgspec
 
-from ...core import (
-    Item,
-    Parsed,
-    SourceError,
-    YonderError,
-)
+from ...core import Item, Parsed, SourceError, YonderError
 from ...index import KnownItem
 from ...ingest.executors import Reading
 from ...ingest.formats import Formats

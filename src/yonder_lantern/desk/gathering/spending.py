@@ -6,13 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from ...core import (
-    GatherReport,
-    Item,
-    LimitError,
-    Money,
-    Progress,
-)
+from ...core import GatherReport, Item, LimitError, Money, Progress
 from ...settings import SourceSettings
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator
 
-from ...core import Cancel, GatherReport, Progress, YonderError, no_progress
-from ...ingest.sources import FolderSource
-from ...settings import FolderSettings, RecordingSettings, SourceSettings
-from ..desk import Desk
+from ..core import Cancel, GatherReport, Progress, YonderError, no_progress
+from ..ingest.sources import FolderSource
+from ..settings import FolderSettings, RecordingSettings, SourceSettings
+from .desk import Desk
 
 Look = dict[str, tuple[int, int]]  # key → size and time
 
