@@ -10,7 +10,7 @@ from ..platform.storage import Array
 from .lexical import LexicalScores
 from .parse import ParsedQuery
 from .phrases import passages_with_phrase
-from .visible import Visible
+from .visible_passages import Visible
 from .where import documents_where
 
 

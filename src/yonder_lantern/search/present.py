@@ -13,7 +13,7 @@ from ..index import Snapshot
 from ..ingest.passages import context_header
 from ..settings import FindSettings
 from .folding import Folding
-from .visible import Visible
+from .visible_passages import Visible
 
 _MOST_JOINED = 3  # passages
 _MORE = 6  # documents read at once beyond those wanted: some say the same, or touch

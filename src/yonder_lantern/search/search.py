@@ -23,7 +23,7 @@ from .parse import ParsedQuery, parse_query
 from .present import Choice, documents_at_once, linked_to, present, words_around
 from .rerank import Ranking, rank
 from .vector import VectorScores
-from .visible import Visible, visible_in
+from .visible_passages import Visible, visible_in
 from .visible_vocabulary import VisibleVocabulary
 
 

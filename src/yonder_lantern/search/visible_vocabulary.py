@@ -15,7 +15,7 @@ from ..index import Snapshot
 from ..platform.storage import TermTable
 from ..text import words
 from .parse import analyser_for
-from .visible import Visible
+from .visible_passages import Visible
 
 _SHORTEST = 5  # letters of a word that may be repaired
 _TWO_FROM = 10  # letters from which two mistakes are allowed

@@ -13,7 +13,7 @@ from .languages import UNKNOWN, detect_language
 from .sentences import sentences
 from .terms import Analyser
 from .tokens import count_tokens, token_starts, word_spans, words
-from .visible import CONTROLS, one_line, visible
+from .visible_characters import CONTROLS, one_line, visible
 
 __all__ = [
     "CONTROLS",

@@ -5,6 +5,6 @@ them. Out: a `Verdict`. This package knows no question, no model and no index.
 """
 
 from .amounts import Value, unit_of, values_in
-from .check import Evidence, Fault, Verdict, check
+from .check_statement import Evidence, Fault, Verdict, check
 
 __all__ = ["Evidence", "Fault", "Value", "Verdict", "check", "unit_of", "values_in"]

@@ -4,11 +4,11 @@ In: the records of `core`. Out: plain values to be written as JSON, and the JSON
 kind. A kind's version goes up when a key is removed or means something else; keys may be added.
 """
 
-from .answers import AnswerOut, CitationOut, ExtractionOut, MoneyOut, PromptOut
-from .gathering import GatherOut
-from .hits import ExplanationOut, HitOut, LocationOut, SearchOut
+from .answer_out import AnswerOut, CitationOut, ExtractionOut, MoneyOut, PromptOut
+from .gather_out import GatherOut
+from .hits_out import ExplanationOut, HitOut, LocationOut, SearchOut
 from .schemas import KINDS, as_plain, schema_of
-from .traces import (
+from .trace_out import (
     FurtherOut,
     RankOut,
     TermOut,

@@ -11,10 +11,10 @@ from typing import Any
 
 import msgspec
 
-from .answers import AnswerOut, ExtractionOut, PromptOut
-from .gathering import GatherOut
-from .hits import ExplanationOut, SearchOut
-from .traces import TraceOut
+from .answer_out import AnswerOut, ExtractionOut, PromptOut
+from .gather_out import GatherOut
+from .hits_out import ExplanationOut, SearchOut
+from .trace_out import TraceOut
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 KINDS: dict[str, tuple[type[msgspec.Struct], int]] = {

@@ -20,9 +20,7 @@ from ...index import DocumentStore, IndexWriter, Prepared, Preparer
 from ...ingest.passages import cut_as_set
 from ...policy import HouseRules
 from ...settings import PassageSettings, SourceSettings
-from .item_state import (
-    told_of,
-)
+from .item_state import told_of
 
 
 class LiveDocuments:

@@ -4,10 +4,10 @@ In: documents, items and sources. Out: the same by row, id, name or generation. 
 knows nothing of segments, vectors or scores.
 """
 
-from .abbreviations import AbbreviationTable, Seen
-from .documents import DocumentTable
-from .items import ItemTable, KnownItem, KnownSource
-from .metadata import MetadataTable
+from .abbreviation_table import AbbreviationTable, Seen
+from .document_table import DocumentTable
+from .item_table import ItemTable, KnownItem, KnownSource
+from .metadata_table import MetadataTable
 from .packing import metadata_of
 
 

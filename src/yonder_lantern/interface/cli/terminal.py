@@ -20,7 +20,8 @@ from typing import Any, TypeVar
 
 import click
 
-from ...text import CONTROLS, one_line, visible
+from ...text import CONTROLS, one_line
+from ...text import visible_characters as visible
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere

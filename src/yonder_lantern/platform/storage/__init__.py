@@ -6,6 +6,7 @@ arrays mean.
 """
 
 from .arrays import Array, CheckedArray, StoredArray, checked_array, map_array, save_array
+from .child_processes import die_with_parent
 from .databases import is_damage, set_aside
 from .files import (
     REBUILD,
@@ -17,7 +18,6 @@ from .files import (
     write_bytes,
 )
 from .locks import FileLock
-from .processes import die_with_parent
 from .records import append_record, read_records, read_sealed, sealed, unsealed
 from .term_table import TermTable, byte_order
 

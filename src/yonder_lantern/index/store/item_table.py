@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from .database import Database
+from .sqlite_database import Database
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,8 +10,8 @@ from typing import Any
 
 from ...core import OPEN_END, OPEN_START, Document, microseconds
 from ...ingest.preparation import shape_of
-from .database import Database
 from .packing import checksum_of, content_hash, linked_ids, packed, unpacked
+from .sqlite_database import Database
 
 _KEPT_DOCUMENTS = 256  # that are kept at hand, if they have no more than so many characters
 _KEPT_CHARACTERS = 50_000

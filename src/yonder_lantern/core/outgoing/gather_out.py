@@ -7,7 +7,7 @@ from dataclasses import asdict
 import msgspec
 
 from ..gather_report import GatherReport
-from .answers import MoneyOut
+from .answer_out import MoneyOut
 
 
 class CountsOut(msgspec.Struct, frozen=True):

@@ -9,7 +9,7 @@ import msgspec
 from ..answers import Answer, Citation, Tokens
 from ..extracted import Extracted
 from ..money import Money
-from .hits import LocationOut
+from .hits_out import LocationOut
 
 
 class MoneyOut(msgspec.Struct, frozen=True):

@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 
 from ...core import Caller, visible
-from .database import Database
+from .sqlite_database import Database
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
-from .database import Database
+from .sqlite_database import Database
 
 _RESERVED_METADATA = {
     "document": "id",

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from .answers import MoneyOut
+from .answer_out import MoneyOut
 
 
 class TermOut(msgspec.Struct, frozen=True):
