@@ -10,8 +10,7 @@ from ..core import BlockKind, SearchResult
 from ..embedding import Embedding
 from ..platform.storage import Array
 from ..search import analyser_for
-from .check import Evidence, Verdict
-from .check import check_statement as check
+from .check import Evidence, Verdict, check
 from .context import AnswerContext
 from .units import Unit, units_of
 

@@ -10,8 +10,7 @@ from typing import Any
 from ...core import BlockKind
 from ...text import Analyser, words
 from ..answer_type import AnswerType, answer_type, has_answer_type
-from ..check import Evidence, Value, unit_of, values_in
-from ..check import check_statement as check
+from ..check import Evidence, Value, check, unit_of, values_in
 from ..units import Unit
 
 _YES = frozenset("yes true ja oui x ✓".split())

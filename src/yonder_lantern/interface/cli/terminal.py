@@ -20,8 +20,7 @@ from typing import Any, TypeVar
 
 import click
 
-from ...text import CONTROLS, one_line
-from ...text import visible_characters as visible
+from ...text import CONTROLS, one_line, visible
 
 AMBER = (196, 132, 29)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
