@@ -151,7 +151,7 @@ def _embedding(desk: Desk) -> list[Finding]:
         entry = desk.snapshot().manifest.embedding
     except YonderError:
         entry = None
-    if entry is not None and (entry.wanted, entry.dtype) != (method.wanted, settings.dtype):
+    if entry is not None and (entry.spec, entry.dtype) != (method.spec, settings.dtype):
         gather = "gather: the passages are then embedded anew"
         return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
     return [Finding("good", "embedding", said)]

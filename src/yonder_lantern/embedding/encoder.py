@@ -80,7 +80,7 @@ class EncoderMethod:
         self._files = _checked_files(folder)
         self._pieces = settings.max_length
         self.longest = int((settings.max_length - 2) / _PIECES_PER_TOKEN)
-        self.wanted = {
+        self.spec = {
             "method": "encoder",
             "model": self._model,
             "files": self._files,

@@ -48,7 +48,7 @@ class FixedMethod:
             raise SettingsError(
                 "there is no such file", f"embedding.vectors: {self._path}", "mend the path"
             ) from None
-        self.wanted: dict[str, Any] = {
+        self.spec: dict[str, Any] = {
             "method": "fixed",
             "vectors": settings.vectors,
             "file": [status.st_size, status.st_mtime_ns],
@@ -57,7 +57,7 @@ class FixedMethod:
     def make(self, passages: PassageSet) -> FixedVectors:  # noqa: ARG002
         """The vectors of the file."""
         made = FixedVectors.read(self._path)
-        made.described = {"dimensions": made.dimensions, "vectors": self.wanted["vectors"]}
+        made.described = {"dimensions": made.dimensions, "vectors": self.spec["vectors"]}
         return made
 
     @staticmethod

@@ -43,7 +43,7 @@ class LatentMethod:
 
     def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:  # noqa: ARG002
         self._dimensions = settings.dimensions
-        self.wanted: dict[str, Any] = {
+        self.spec: dict[str, Any] = {
             "method": "latent",
             "dimensions": settings.dimensions,
             "learn_from": settings.learn_from,

@@ -170,7 +170,7 @@ class EmbeddingMethod(Protocol):
 
     Attributes
     ----------
-    wanted : dict
+    spec : dict
         What identifies the embedding the settings ask for. An index made with
         something else is embedded anew.
     learns : bool
@@ -185,7 +185,7 @@ class EmbeddingMethod(Protocol):
         The same for a question in a language it is not for.
     """
 
-    wanted: dict[str, Any]
+    spec: dict[str, Any]
     learns: bool
     longest: int
     languages: tuple[str, ...]

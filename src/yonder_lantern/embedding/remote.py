@@ -45,7 +45,7 @@ class RemoteMethod:
                 f"add a section [service.NAME]; there are: {known}",
             )
         self._service = service
-        self.wanted = {
+        self.spec = {
             "method": "remote",
             "service": self._name,
             "identity": _identity(service, self._prefixes),

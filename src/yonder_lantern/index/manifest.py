@@ -10,7 +10,7 @@ from typing import Any
 from ..core import IndexStateError
 from ..platform.storage import REBUILD, replace_bytes, sealed, unsealed
 
-FORMAT = 4
+FORMAT = 5
 MANIFEST = "manifest.json"
 
 
@@ -29,7 +29,7 @@ class SegmentEntry:
 class EmbeddingEntry:
     """The embedding of a generation, and what it was learned from.
 
-    ``wanted`` is what the settings asked for; a small corpus gives fewer dimensions,
+    ``spec`` is what the settings asked for; a small corpus gives fewer dimensions,
     and a label that no document carries is replaced by the one most of them do.
     ``changed_since`` counts passages since it was learned or last measured to do.
     ``recall`` is that of the approximate index, by segment.
@@ -40,9 +40,9 @@ class EmbeddingEntry:
     dimensions: int
     metric: str
     dtype: str
-    wanted: dict[str, Any]
+    spec: dict[str, Any]
     learned_from: str
-    wanted_from: str
+    learn_from: str
     passages: int
     approximate_from: int
     changed_since: int = 0

@@ -57,7 +57,7 @@ class LexiconMethod:
             )
         self._table = LexiconTable.load(folder)
         self._beside = settings.dimensions // 2
-        self.wanted: dict[str, Any] = {
+        self.spec: dict[str, Any] = {
             "method": "lexicon",
             "lexicon": self._table.hash,
             "dimensions": settings.dimensions,

@@ -29,8 +29,8 @@ _LEARNED_FROM = 200_000  # passages at most, about: more teach little and take m
 
 def fits(entry: EmbeddingEntry, method: EmbeddingMethod, settings: EmbeddingSettings) -> bool:
     """Whether an embedding is as the settings want it."""
-    return (entry.wanted, entry.dtype, entry.approximate_from) == (
-        method.wanted,
+    return (entry.spec, entry.dtype, entry.approximate_from) == (
+        method.spec,
         settings.dtype,
         settings.approximate_from,
     )
@@ -96,9 +96,9 @@ def make_embedding(
         dimensions=embedding.dimensions,
         metric=_METRIC,
         dtype=settings.dtype,
-        wanted=method.wanted,
+        spec=method.spec,
         learned_from=label if method.learns else "",
-        wanted_from=settings.learn_from if method.learns else "",
+        learn_from=settings.learn_from if method.learns else "",
         passages=len(passages),
         approximate_from=settings.approximate_from,
     )
