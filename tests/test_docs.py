@@ -26,7 +26,7 @@ from yonder_lantern.settings import (
 )
 
 ROOT = Path(__file__).parent.parent
-PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
+PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md"))]
 
 
 def blocks(page: Path, language: str) -> list[str]:
@@ -84,14 +84,14 @@ def test_commands_shown_are_understood(page: Path) -> None:
 
 
 def test_every_setting_is_in_its_page_with_its_default() -> None:
-    page = (ROOT / "docs" / "settings.md").read_text()
+    page = (ROOT / "docs" / "reference" / "settings.md").read_text()
     settings = Settings()
     sections: dict[str, list[Any]] = {
         name: [type(getattr(settings, name))]
         for name in settings.__struct_fields__
-        if name not in ("source", "outside", "house_rule")
+        if name not in ("source", "service", "house_rule")
     }
-    sections |= {"source": list(KINDS.values()), "outside": [ServiceSettings]}
+    sections |= {"source": list(KINDS.values()), "service": [ServiceSettings]}
     sections["house_rule"] = [HouseRuleSettings]
     for section, kinds in sections.items():
         for key in {key for kind in kinds for key in kind.__struct_fields__}:
@@ -105,7 +105,7 @@ def test_every_setting_is_in_its_page_with_its_default() -> None:
 
 
 def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:
-    (shown,) = blocks(ROOT / "docs" / "grading.md", "json")
+    (shown,) = blocks(ROOT / "docs" / "howto" / "grade.md", "json")
     path = tmp_path / "questions.jsonl"
     path.write_text(json.dumps(json.loads(shown)))
     desk = Desk.open(demo)

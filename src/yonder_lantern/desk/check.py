@@ -110,8 +110,8 @@ def _index(desk: Desk) -> list[Finding]:
             least = min(embedding.recall.values())
             said += f"; {len(embedding.recall)} clustered, which finds {least:.1%} of the nearest"
     found = [Finding("good", "index", said)]
-    if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.wanted_from:
-        wanted, learned = manifest.embedding.wanted_from, manifest.embedding.learned_from
+    if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.learn_from:
+        wanted, learned = manifest.embedding.learn_from, manifest.embedding.learned_from
         found.append(
             Finding(
                 "note",
@@ -218,7 +218,9 @@ def _questions(desk: Desk) -> list[Finding]:
 
     path = desk.folder / desk.settings.grade.questions
     if not path.exists() or not path.read_bytes().strip():
-        return [Finding("note", "questions", "there are none to grade with", "see docs/grading.md")]
+        return [
+            Finding("note", "questions", "there are none to grade with", "see docs/howto/grade.md")
+        ]
     try:
         questions = load_questions(path).readable(desk.is_unread)
         questions.located(lambda id_: getattr(desk.document(id_), "text", None))

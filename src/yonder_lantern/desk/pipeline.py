@@ -143,7 +143,7 @@ class Pipeline:
             raise CallError(
                 "only a model can answer without the documents",
                 "answer.model",
-                "name a model's profile there; see docs/models.md",
+                "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
         else:
             composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
@@ -176,7 +176,7 @@ class Pipeline:
             raise CallError(
                 "the built-in answerer sends no prompt",
                 "answer.model",
-                "name a model's profile there; see docs/models.md",
+                "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
         model, profile = self._model()
         result, words = as_sent_out(self._found(asked), self._sent_out)

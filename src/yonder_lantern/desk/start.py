@@ -8,7 +8,7 @@ from ..core import CallError
 from ..settings import SETTINGS_FILE
 
 _SETTINGS = """\
-# Settings of this desk. Every key has a default; docs/settings.md lists them all.
+# Settings of this desk. Every key has a default; docs/reference/settings.md lists them all.
 # Secrets do not belong in this file: write "${{NAME}}" and set NAME in the environment.
 
 [desk]

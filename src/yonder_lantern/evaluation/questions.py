@@ -152,7 +152,7 @@ def load_questions(path: Path) -> QuestionSet:
         text = path.read_text(encoding="utf-8-sig")
     except FileNotFoundError:
         raise QuestionSetError(
-            "there is no question set", str(path), "write one: see docs/grading.md"
+            "there is no question set", str(path), "write one: see docs/howto/grade.md"
         ) from None
     except (OSError, UnicodeDecodeError) as error:
         raise QuestionSetError(f"it cannot be read: {error}", str(path)) from error
@@ -174,7 +174,7 @@ def load_questions(path: Path) -> QuestionSet:
         seen[question.id] = number
     if not questions:
         raise QuestionSetError(
-            "the question set is empty", str(path), "write some: see docs/grading.md"
+            "the question set is empty", str(path), "write some: see docs/howto/grade.md"
         )
     return QuestionSet(path, tuple(questions), tuple(lines))
 
@@ -184,7 +184,7 @@ def _question(line: str, where: str) -> Question:
         return msgspec.json.decode(line.encode("utf-8"), type=Question)
     except msgspec.ValidationError as error:
         raise QuestionSetError(
-            str(error).replace("`$.", "`"), where, "see docs/grading.md"
+            str(error).replace("`$.", "`"), where, "see docs/howto/grade.md"
         ) from None
     except msgspec.DecodeError as error:
         raise QuestionSetError(f"not JSON: {error}", where, "write one object a line") from None

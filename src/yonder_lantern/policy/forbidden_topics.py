@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..embedding.lexicon import ShippedWords
-from ..text import Analyser, word_spans
+from ..text import Analyser, word_spans, words
 
 _NEAR = 0.3  # cosine from which a word is taken to be of a topic
 _KEPT_WORDS = 20_000  # looked up before; a bound on memory
@@ -31,13 +31,11 @@ def topic_finder(topic: str) -> Callable[[str], Iterator[tuple[int, int]]]:
     ['earn']
     """
     groups = [
-        [word.casefold() for _, word in word_spans(group)]
-        for group in topic.split(",")
-        if group.strip()
+        [word.casefold() for word in words(group)] for group in topic.split(",") if group.strip()
     ]
 
     def ranges(text: str) -> Iterator[tuple[int, int]]:
-        spans = [(start, start + len(word)) for start, word in word_spans(text)]
+        spans = [(start, start + len(word)) for start, word in zip(*word_spans(text), strict=True)]
         found: set[tuple[int, int]] = set()
         for group in groups:
             of_words = [

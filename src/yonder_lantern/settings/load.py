@@ -105,7 +105,7 @@ def load_profile(path: Path) -> ModelProfile:
         raise SettingsError(
             f"the model's profile cannot be read: {reason}",
             f"{path} (answer.model)",
-            "write one as docs/models.md shows, or take answer.model out",
+            "write one as docs/howto/connect-a-model-server.md shows, or take answer.model out",
         ) from None
     raw = _toml(raw_text, path)
     _check_secrets(raw, str(path), _PROFILE_MAY_NAME)
@@ -221,7 +221,9 @@ def _override(raw: dict[str, Any], key: str, value: Any) -> None:
     for section in sections:
         place = place.setdefault(section, {})
         if not isinstance(place, dict):
-            raise SettingsError(f"{section!r} is not a section", key, "see docs/settings.md")
+            raise SettingsError(
+                f"{section!r} is not a section", key, "see docs/reference/settings.md"
+            )
     place[last] = value
 
 

@@ -54,8 +54,8 @@ def detect_language(text: str, default: str = UNKNOWN) -> str:
     found = words(text[:_SAMPLE])
     owners = _owners()
     votes: dict[str, float] = {}
-    for word in found:
-        speakers = owners.get(word.lower(), ())
+    told = [owners[word] for word in map(str.lower, found) if word in owners]
+    for speakers in told:
         for language in speakers:
             votes[language] = votes.get(language, 0.0) + 1.0 / len(speakers)
     if not votes:

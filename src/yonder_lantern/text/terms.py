@@ -6,7 +6,7 @@ import re
 import threading
 import unicodedata
 from collections.abc import Callable
-from itertools import chain
+from itertools import chain, repeat
 
 from .dates import written_dates
 from .irregular import IRREGULAR
@@ -76,13 +76,10 @@ class Analyser:
 
     def placed_terms(self, text: str) -> tuple[list[int], list[str]]:
         """The terms of a text and, beside them, the offsets their words begin at."""
-        starts: list[int] = []
-        found: list[str] = []
-        known = self._known
-        for start, word in word_spans(text):
-            terms = known[word]
-            starts += [start] * len(terms)
-            found += terms
+        offsets, written = word_spans(text)
+        terms = list(map(self._known.__getitem__, written))
+        found = list(chain.from_iterable(terms))
+        starts = list(chain.from_iterable(map(repeat, offsets, map(len, terms))))
         dates = written_dates(text)
         if dates:
             placed = sorted([*zip(starts, found, strict=True), *dates], key=lambda pair: pair[0])

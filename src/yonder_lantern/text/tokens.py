@@ -7,6 +7,7 @@ import re
 # A word may hold marks between its letters or figures: 12.50, VHF-14, o'clock, a/b, x_y, 06:30.
 WORD = r"[^\W_]+(?:[.,:'’\-‑/&_+@][^\W_]+)*"
 _WORD = re.compile(WORD)
+_START = re.Match.start
 _TOKEN = re.compile(WORD + r"|([^\w\s])\1*|_+")  # a ruled line is one mark, not eighty
 
 
@@ -18,7 +19,7 @@ def token_starts(text: str) -> list[int]:
     >>> token_starts("Pay 12.50, please.")
     [0, 4, 9, 11, 17]
     """
-    return [match.start() for match in _TOKEN.finditer(text)]
+    return list(map(_START, _TOKEN.finditer(text)))
 
 
 def count_tokens(text: str) -> int:
@@ -43,6 +44,13 @@ def words(text: str) -> list[str]:
     return _WORD.findall(text)
 
 
-def word_spans(text: str) -> list[tuple[int, str]]:
-    """The words of a text, each with the offset it begins at."""
-    return [(match.start(), match.group()) for match in _WORD.finditer(text)]
+def word_spans(text: str) -> tuple[list[int], list[str]]:
+    """The offsets at which the words of a text begin, and the words.
+
+    Examples
+    --------
+    >>> word_spans("Crane CR-02")
+    ([0, 6], ['Crane', 'CR-02'])
+    """
+    # Two passes in C take less time than one that makes an object of every word.
+    return list(map(_START, _WORD.finditer(text))), _WORD.findall(text)

@@ -231,7 +231,7 @@ class _Said:
         """Each value and the terms just before and after it."""
         placed = [
             (start, term)
-            for start, word in word_spans(self.text)
+            for start, word in zip(*word_spans(self.text), strict=True)
             for term in self.analyser.word_terms(word)
             if term not in self._of_values
         ]

@@ -74,7 +74,7 @@ def _section(folder: Path, address: str) -> list[str]:
         )
     if _DATABASE.match(address):
         raise CallError(
-            "a database needs a query and a key column", address, "see docs/gathering.md, Tables"
+            "a database needs a query and a key column", address, "see docs/howto/gather.md, Tables"
         )
     if _REPOSITORY.search(address):
         return [f"repository = {_quoted(address)}"]

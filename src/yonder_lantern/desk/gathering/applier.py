@@ -444,7 +444,7 @@ class Applier:
             remedy = "if that is meant, gather with --allow-empty"
         elif counts.skipped:
             reason = "it holds nothing that a format reads"
-            remedy = "see docs/gathering.md for the formats there are"
+            remedy = "see docs/howto/gather.md for the formats there are"
         else:
             reason = "there is no document in it"
             remedy = "put some in, or mend include and exclude"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -71,10 +72,11 @@ class Preparer:
         analyser = self._analysers.get(document.language)
         if analyser is None:
             analyser = self._analysers[document.language] = Analyser(document.language)
-        terms: dict[str, int] = {}
+        terms: defaultdict[str, int] = defaultdict()
+        terms.default_factory = terms.__len__  # a new term has the next number
 
         def numbered(found: Sequence[str]) -> Array:
-            return np.array([terms.setdefault(term, len(terms)) for term in found], np.int64)
+            return np.fromiter(map(terms.__getitem__, found), np.int64, len(found))
 
         starts, found = analyser.placed_terms(document.text)
         text_terms = numbered(found)

@@ -11,12 +11,18 @@ from __future__ import annotations
 
 import re
 import zlib
+from functools import lru_cache
 
 import numpy as np
 
 _BINS = 128
 _SHINGLE = 3
 _WORD = re.compile(r"\w+")
+
+
+@lru_cache(maxsize=200_000)
+def _hash_of(word: str) -> int:
+    return zlib.crc32(word.encode("utf-8", "replace"))
 
 
 def shape_of(text: str) -> bytes:
@@ -29,7 +35,7 @@ def shape_of(text: str) -> bytes:
     True
     """
     words = _WORD.findall(text.casefold())
-    hashes = np.array([zlib.crc32(word.encode("utf-8", "replace")) for word in words], np.uint64)
+    hashes = np.fromiter(map(_hash_of, words), np.uint64, len(words))
     size = max(1, len(hashes) - _SHINGLE + 1)
     mixed = np.zeros(size, np.uint64)
     with np.errstate(over="ignore"):

@@ -153,7 +153,7 @@ class Patterns:
     Examples
     --------
     >>> wanted = Patterns(["docs/**"], ["**/*.tmp"])
-    >>> [answer_type(path) for path in ("docs/a.md", "docs/a.tmp", "docs/id_rsa", "a.md")]
+    >>> [wanted(path) for path in ("docs/a.md", "docs/a.tmp", "docs/id_rsa", "a.md")]
     [True, False, False, False]
     """
 

@@ -234,7 +234,7 @@ def _json(body: bytes, profile: ModelProfile) -> Any:
 def _other_shape(profile: ModelProfile, what: str, body: bytes) -> ServiceError:
     said = " ".join(body[:_SHOWN].decode("utf-8", "replace").split())
     remedy = (
-        "is it a server of that shape? See `shape` in docs/models.md"
+        "is it a server of that shape? See `shape` in docs/howto/connect-a-model-server.md"
         if profile.shape
         else "mend the JSON Pointers in its profile; `yonder check` shows a reply"
     )
