@@ -64,11 +64,18 @@ transcription = "hearing"
 address = "http://u:{secret()}@{host}/hear?key={secret()}"
 headers = {{ authorization = "Bearer {secret()}", x-other = "{secret()}" }}
 fields = {{ code = "{secret()}", words = "{{words}}" }}
+file_field = "recording"
+results = "/heard"
+begin = "/from"
+end = "/to"
+words = "/said"
 max_attempts = 1
 [service.seeing]
 address = "http://{host}/see?key={secret()}"
 headers = {{ authorization = "Bearer {secret()}" }}
 fields = {{ code = "{secret()}" }}
+file_field = "image"
+words = "/shows"
 max_attempts = 1
 [service.near]
 address = "http://u:{secret()}@{host}/near?key={secret()}"

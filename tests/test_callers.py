@@ -69,7 +69,7 @@ def test_the_verbs_show_a_caller_nothing_of_what_others_may_see(
     for arguments in (
         ["look"],
         ["look", "--documents"],
-        ["look", "--details"],
+        ["look", "--metadata"],
         ["look", "--sizes"],
         ["look", "--topics"],
         ["look", "--duplicates"],

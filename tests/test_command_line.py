@@ -214,7 +214,7 @@ def test_grade_writes_tables_json_csv_and_a_figure(
 def test_check_says_what_is_good_and_what_to_mend(yonder, small: Path, demo: Path) -> None:
     good = yonder("check", cwd=demo)
     assert good.status == 0
-    assert "every quote stands" in good.out
+    assert "every quote is found" in good.out
     assert "BAD" not in good.out
     (small / "documents" / "quay.md").write_bytes(b"\x00")
     yonder("gather", cwd=small)

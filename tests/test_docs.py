@@ -6,6 +6,7 @@ import json
 import re
 import shlex
 import shutil
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -116,3 +117,13 @@ def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:
 def test_every_verb_is_in_the_readme() -> None:
     text = (ROOT / "README.md").read_text()
     assert not [verb for verb in VERBS if f"yonder {verb}" not in text]
+
+
+def test_the_reference_is_what_the_code_says() -> None:
+    sys.path.insert(0, str(ROOT / "docs"))
+    try:
+        from generate_reference import pages
+    finally:
+        sys.path.pop(0)
+    stale = [path.name for path, text in pages().items() if path.read_text() != text]
+    assert not stale, "run python docs/generate_reference.py"

@@ -1,4 +1,4 @@
-"""Filters on details: the language, its three truth values, and what they do to a search."""
+"""Filters on metadata: the language, its three truth values, and what they do to a search."""
 
 from __future__ import annotations
 

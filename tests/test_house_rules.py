@@ -139,9 +139,9 @@ def test_a_new_rule_reaches_what_was_gathered_before(ruled: Callable[[str], Desk
         assert all("@" not in hit.text for hit in fresh.find("slipway yard keeper"))
 
 
-def test_what_is_sent_out_is_masked_and_cited_as_it_stands(ruled: Callable[[str], Desk]) -> None:
+def test_what_is_sent_is_masked_and_cited_as_it_stands(ruled: Callable[[str], Desk]) -> None:
     with model_service() as address:
-        rules = rule("sent out", "mask", pattern="mail address")
+        rules = rule("sent", "mask", pattern="mail address")
         desk = ruled(f'[answer]\nmodel = "model.toml"\n\n{rules}')
         (desk.folder / "model.toml").write_text(f'address = "{address}"\n')
         question = f"With whom is the slipway booked, {MAIL}?"

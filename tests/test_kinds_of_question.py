@@ -172,7 +172,7 @@ def test_requests_are_served_from_the_documents_or_refused_plainly(desk: Desk) -
 
 
 ASHORE = {
-    "crane.md": "# The crane\n\nThe crane was mended in spring. It stands behind the Salt Store. "
+    "crane.md": "# The crane\n\nThe crane was fixed in spring. It stands behind the Salt Store. "
     "The crane is painted green. The old pump was blue. Divers saw to the crane after the frost. "
     "It was shut because its brake had slipped. Two crates stood there. Do you need it? Ring us.\n",
     "party.md": "# A letter\n\nGood evening,\n\non 12 August we counted 74 otters by the crane. "

@@ -101,7 +101,7 @@ def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:
         kept.put("speech", Copy(b"words" * 1000))
     program = (
         "import sys; from pathlib import Path\n"
-        "from yonder_lantern.ingest.sources.service_cache import ServiceCache\n"
+        "from yonder_lantern.ingest.sources.service_cache import Copy, ServiceCache\n"
         "with ServiceCache(Path(sys.argv[1]), 'transcripts') as kept:\n"
         "    print(len(kept.get('speech').body))\n"
         "    kept.put('more', Copy(b'x' * 1_000_000))\n"

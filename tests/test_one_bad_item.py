@@ -30,7 +30,7 @@ EXCEPTIONS = [
     KeyError("key"),
     AssertionError(),
     OSError(5, "Input/output error"),
-    YonderError("it broke", "here", "mend it"),
+    YonderError("it broke", "here", "fix it"),
     StopIteration(),
     ZeroDivisionError("division by zero"),
     SystemError("odd"),

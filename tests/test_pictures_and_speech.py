@@ -26,6 +26,8 @@ image_service = "eyes"
 max_price = "1"
 [service.eyes]
 address = "{address}"
+file_field = "image"
+words = "/shows"
 price = "0.02"
 max_attempts = 1
 """
@@ -87,7 +89,7 @@ def test_a_service_that_is_set_later_is_asked_then(make_desk: MakeDesk) -> None:
 class _Wrong(JsonHandler):
     def do_POST(self) -> None:
         self.body()
-        self.reply(200, {"text": 3})
+        self.reply(200, {"shows": 3})
 
 
 def test_a_service_that_fails_fails_its_pictures_alone(make_desk: MakeDesk) -> None:
@@ -95,7 +97,7 @@ def test_a_service_that_fails_fails_its_pictures_alone(make_desk: MakeDesk) -> N
         desk = make_desk(files(), SETTINGS.format(address=address))
         report = desk.gather()
         assert (report.added, report.failed) == (1, 1)
-        with pytest.raises(ServiceError, match="no text at /text"):
+        with pytest.raises(ServiceError, match="no text at /shows"):
             desk.describe_image(image(BUOY))
     with pytest.raises(SettingsError, match="there is no service 'ears'"):
         make_desk({}, '[gather]\npicture_service = "ears"\n', "other").gather()
@@ -236,7 +238,7 @@ def test_a_document_of_nothing_but_pictures_that_may_not_be_paid_for_is_left_out
 class _Constant(JsonHandler):
     def do_POST(self) -> None:
         self.body()
-        self.reply(200, {"text": "A heron stands on a post."})
+        self.reply(200, {"shows": "A heron stands on a post."})
 
 
 def test_pictures_on_the_pages_of_a_pdf_are_described(make_desk: MakeDesk) -> None:

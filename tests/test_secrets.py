@@ -85,7 +85,7 @@ def test_secrets_stay_out_of_everything(
             ["look"],
             ["look", "--documents"],
             ["look", "--failures"],
-            ["look", "--details"],
+            ["look", "--metadata"],
             ["look", "site/deep/index.html?token=${S1}"],
             ["find", "tide", "--why", "--json"],
             ["ask", "How is the tide?"],
@@ -121,7 +121,7 @@ def test_a_secret_stands_only_where_it_is_sent(
     for text, key in (
         ('[desk]\nname = "${KEY}"\n', "desk.name"),
         ('[[source]]\nname = "a"\nfolder = "${KEY}"\n', "source.folder"),
-        ('[answer]\nmanner = "${KEY}"\n', "answer.tone"),
+        ('[answer]\ntone = "${KEY}"\n', "answer.tone"),
     ):
         (tmp_path / "yonder.toml").write_text(text)
         with pytest.raises(SettingsError, match=key):

@@ -219,7 +219,7 @@ def test_rows_that_cannot_be_told_apart_are_reported(make_desk: MakeDesk) -> Non
     [
         ('table = "lifts.csv"\ntext = "{wat}"', "no column 'wat'", "did you mean 'what'?"),
         ('table = "lifts.csv"\nupdated_column = "when"', "no column 'when'", "there are: code"),
-        ('table = "no.csv"', "does not exist", "mend"),
+        ('table = "no.csv"', "does not exist", "fix"),
         ('table = "lifts.txt"', "cannot be read from a .txt", ".csv"),
         ('table = "sqlite:///lifts.db"\nquery = "SELECT * FROM no_such"', "no such table", "query"),
         ('table = "nosuch://x/y"\nquery = "SELECT 1"', "not a database", "sqlite:///"),
@@ -509,9 +509,9 @@ def test_what_some_may_not_see_supersedes_nothing_that_they_may(make_desk: MakeD
 def test_rules_say_what_documents_do_not(make_desk: MakeDesk) -> None:
     settings = (
         '[[source]]\nname = "documents"\naudience = ["public", "crew"]\n'
-        'details = { office = "quay" }\n'
+        'metadata = { office = "quay" }\n'
         '[[source.rule]]\nmatch = "2025-*"\nvalid_until = "2026-01-01"\naudience = ["crew"]\n'
-        "details = { year = 2025 }"
+        "metadata = { year = 2025 }"
     )
     desk = make_desk({"2025-a.md": "Old dues.", "2026-a.md": "New dues."}, settings)
     desk.gather()

@@ -358,7 +358,9 @@ def hearing(address: str, more: str = "") -> str:
     return (
         '[[source]]\nname = "talks"\nrecordings = "talks"\ntranscription = "hearing"\n'
         f'{more}\n[service.hearing]\naddress = "{address}"\nprice = "3.6"\nmax_attempts = 1\n'
-        'fields = { words = "{words}" }\n[gather]\nmax_price = "1"\n'
+        'fields = { words = "{words}" }\nfile_field = "recording"\nresults = "/heard"\n'
+        'begin = "/from"\nend = "/to"\nwords = "/said"\nspeaker = "/who"\n'
+        '[gather]\nmax_price = "1"\n'
     )
 
 

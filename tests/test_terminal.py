@@ -59,7 +59,7 @@ def test_escapes_from_documents_names_and_titles_come_out_visible(
         ["check"],
         ["look"],
         ["look", "--documents"],
-        ["look", "--details"],
+        ["look", "--metadata"],
         ["look", "--random", "9"],
         ["look", "--outline", "documents/front.md"],
         ["find", "quay closes", "--why"],

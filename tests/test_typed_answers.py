@@ -27,7 +27,7 @@ owner: Works Office
 
 | Code | What it is | Safe working load | Maker | Examined | In use |
 |---|---|---|---|---|---|
-| CR-7 | quay crane | 1.5 t | Hoyland | 2026-03-04 | yes |
+| CR-7 | quay crane | 1.5 t | Tidewright | 2026-03-04 | yes |
 | CR-8 | jib crane | 900 kg | Pell | 2026-05-06 | no |
 
 The crane driver brings, on each day:
@@ -61,8 +61,12 @@ def plant(make_desk: Callable[..., Desk]) -> Desk:
 def test_fields_come_from_the_row_that_is_asked_about(plant: Desk) -> None:
     filled = plant.extract("crane CR-7", an_object(**CRANE))
     assert filled.value == {
-        "maker": "Hoyland", "load_t": 1.5, "examined": "2026-03-04", "in_use": True, "colour": None
-    }  # fmt: skip
+        "maker": "Tidewright",
+        "load_t": 1.5,
+        "examined": "2026-03-04",
+        "in_use": True,
+        "colour": None,
+    }
     assert filled.missing == ("/colour",)
     document = plant.document("documents/plant.md")
     assert document is not None
@@ -84,7 +88,7 @@ def test_lists_rows_sentences_and_nesting(plant: Desk) -> None:
     assert value["brings"] == ["a helmet", "a wireless set"]
     assert value["anchors"] == []
     assert plant.extract("cranes", an_object(cranes=rows)).value["cranes"] == [
-        {"code": "CR-7", "maker": "Hoyland"}, {"code": "CR-8", "maker": "Pell"}
+        {"code": "CR-7", "maker": "Tidewright"}, {"code": "CR-8", "maker": "Pell"}
     ]  # fmt: skip
     notice = plant.extract("crane", an_object(winter=an_object(notice_hours={"type": "integer"})))
     assert notice.value == {"winter": {"notice_hours": 3}}
@@ -178,10 +182,10 @@ def test_on_the_command_line(plant: Desk, tmp_path: Path, yonder: Callable[..., 
     schema.write_text(json.dumps(an_object(maker=STRING)))
     ran = yonder("ask", "crane CR-7", "--schema", str(schema), "--json", cwd=plant.folder)
     assert ran.status == 0, ran.err
-    assert ran.json["value"] == {"maker": "Hoyland"}
+    assert ran.json["value"] == {"maker": "Tidewright"}
     assert ran.json["fields"]["/maker"]["citations"] == [1]
     shown = yonder("ask", "crane CR-7", "--schema", str(schema), cwd=plant.folder)
-    assert '/maker   "Hoyland" [1]' in shown.out
+    assert '/maker   "Tidewright" [1]' in shown.out
     schema.write_text(json.dumps(an_object(colour=STRING)))
     nothing = yonder("ask", "crane CR-7", "--schema", str(schema), cwd=plant.folder)
     assert (nothing.status, "not in the documents" in nothing.out) == (1, True)

@@ -30,7 +30,7 @@ def summary(judged: Sequence[Judged], result: SearchResult) -> Draft | None:
     ----------
     judged : sequence of Judged
         The units found for it, best first.
-    findings : SearchResult
+    result : SearchResult
     """
     document = _called(judged, result)
     if document is None:

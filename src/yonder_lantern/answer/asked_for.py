@@ -31,7 +31,7 @@ class AskedFor:
 
     Parameters
     ----------
-    findings : SearchResult
+    result : SearchResult
     kind : Wanted
         What the question asks for, as far as that can be told by its form.
 

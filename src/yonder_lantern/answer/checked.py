@@ -35,8 +35,8 @@ class CheckedText:
 
     Parameters
     ----------
-    findings : SearchResult
-    brief : Brief
+    result : SearchResult
+    context : AnswerContext
         What was put before the model.
     settings : AnswerSettings
         What is done with a sentence that nothing bears out.

@@ -67,7 +67,7 @@ class Composer:
 
         Parameters
         ----------
-        findings : SearchResult
+        result : SearchResult
         judged : sequence of Judged
             All units, best first, see `judge`.
         most : int, optional
@@ -105,7 +105,7 @@ class Composer:
 
         Parameters
         ----------
-        findings : SearchResult
+        result : SearchResult
             Of the whole question.
         drafts : sequence of Draft
         unanswered : sequence of str
@@ -129,11 +129,11 @@ class Composer:
         )
 
     def decline(self, result: SearchResult, judged: Sequence[Judged], request: str = "") -> Answer:
-        """An answer that says there is none, in the desk's own words.
+        """An answer that says there is none, in the desk's own wording.
 
         Parameters
         ----------
-        findings : SearchResult
+        result : SearchResult
         judged : sequence of Judged
             What came closest, best first.
         request : str

@@ -47,7 +47,7 @@ def context_of(result: SearchResult, tokens_of: Callable[[str], int], room: int)
 
     Parameters
     ----------
-    findings : SearchResult
+    result : SearchResult
     tokens_of : callable
         About how many tokens a text is.
     room : int

@@ -50,8 +50,8 @@ class ContextUnits:
 
     Parameters
     ----------
-    findings : SearchResult
-    brief : Brief
+    result : SearchResult
+    context : AnswerContext
     embedding : Embedding or None
         For words that are near to each other.
     granted : str, default ""

@@ -69,7 +69,7 @@ class ModelAnswerer:
 
         Parameters
         ----------
-        findings : SearchResult
+        result : SearchResult
         documents : bool, default True
             Whether the passages go with it; without, the question goes alone.
 
@@ -122,7 +122,7 @@ class ModelAnswerer:
 
         Parameters
         ----------
-        findings : SearchResult
+        result : SearchResult
         shape : Shape
         send : callable
             Asks the model.

@@ -53,6 +53,6 @@ class Templates:
             text = path.read_text(encoding="utf-8")
         except (OSError, UnicodeDecodeError) as error:
             raise SettingsError(
-                f"the template cannot be read: {error}", str(path), "mend or remove it"
+                f"the template cannot be read: {error}", str(path), "fix or remove it"
             ) from None
         return fill(text, {key: values.get(key, "") for key in VARIABLES[name]}, str(path)).strip()

@@ -127,7 +127,7 @@ class Judge:
 
     Parameters
     ----------
-    findings : SearchResult
+    result : SearchResult
         Its terms weigh the question's words.
     kind : Wanted
         What the question asks for.

@@ -16,7 +16,7 @@ _LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sente
 class Unit:
     """A span that can stand in an answer, and the words that explain it.
 
-    ``lead`` is what stands over it (title, headings, header row, a list's
+    ``context_header`` is what stands over it (title, headings, header row, a list's
     introduction), ``above`` its terms; ``beside`` are those of the sentence before it.
     """
 

@@ -211,8 +211,8 @@ class Item:
         of a table's row. Raises `OSError` or a `YonderError` when it cannot be had.
     stamp : Stamp
     audience : frozenset of str
-    details : mapping
-        What the source knows of it; the document's own details go before these.
+    metadata : mapping
+        What the source knows of it; the document's own metadata go before these.
     file_name : str
         The name that decides its format, where the key does not.
     unlisted : bool

@@ -17,10 +17,10 @@ class YonderError(Exception):
 
     Examples
     --------
-    >>> print(YonderError("no such folder", "source.folder", "make it, or mend the path"))
+    >>> print(YonderError("no such folder", "source.folder", "make it, or fix the path"))
     no such folder
       where: source.folder
-      to do: make it, or mend the path
+      to do: make it, or fix the path
     """
 
     exit_status = 3

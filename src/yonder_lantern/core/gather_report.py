@@ -85,7 +85,7 @@ class GatherReport:
 
     @property
     def changed(self) -> int:
-        """Documents whose text, details, audience or validity changed."""
+        """Documents whose text, metadata, audience or validity changed."""
         return self._sum("changed")
 
     @property

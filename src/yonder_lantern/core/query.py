@@ -56,7 +56,7 @@ class Query:
         What the answer before asked back (`Answer.choices`): a question that only names
         one of them is about the one before it.
     where : str
-        A condition on details, as in SQL: ``kind = 'notice' AND year >= 2025``.
+        A condition on metadata, as in SQL: ``kind = 'notice' AND year >= 2025``.
     image : path or bytes, optional
         What it shows is searched for as well; see `Desk.describe`.
     stage : {"both", "lexical", "vector"}
@@ -65,7 +65,7 @@ class Query:
         A passage that hits should be like in meaning: its document, with ``#OFFSET`` for
         another passage than the first. It is left out itself.
     vector : array-like of float, optional
-        To be used in the place of the question's own; of the index's dimensions.
+        To be used in place of the question's own; of the index's dimensions.
     documents : bool, default True
         Whether a model gets the passages; without, it answers from its memory alone, which
         is for comparing, and nothing is checked.

@@ -97,7 +97,7 @@ class Hit:
     also : tuple of AlsoIn
         Other places where the same is said, with the same numbers, dates and codes.
     linked : tuple of str
-        Ids of documents that belong with this one: named in its details, or of
+        Ids of documents that belong with this one: named in its metadata, or of
         the same name with another suffix.
     joined : tuple of (int, int)
         The passages it was joined of, if there were several that touch.
@@ -162,7 +162,7 @@ class Explanation:
     last_score : float
         What the last hit that is shown scores; 0 if all are shown.
     missing : tuple of str
-        Words of the question that stand neither in it nor in its lead.
+        Words of the question that stand neither in it nor in its context header.
     nearest : tuple of NearWords
     """
 

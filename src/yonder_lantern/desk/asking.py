@@ -74,7 +74,7 @@ class AskingDesk(OpenedDesk):
         Raises
         ------
         CallError, LimitError
-            The question is empty or too long, or a value makes no sense.
+            The question is empty or too long, or a value is not valid.
         IndexStateError
             Nothing has been gathered, or the index is damaged.
         """
@@ -122,7 +122,7 @@ class AskingDesk(OpenedDesk):
         Raises
         ------
         CallError
-            The caller sees no such document, or a value makes no sense.
+            The caller sees no such document, or a value is not valid.
         """
         asked = self.resolve(query_of(query, parts))
         settings = self.settings.find
@@ -182,7 +182,7 @@ class AskingDesk(OpenedDesk):
     def extract(self, query: Query | str, schema: Any, **parts: Unpack[QueryParts]) -> Extracted:
         """An object of a schema, filled from the documents; each field cites what it rests on.
 
-        Without a model, fields come from rows, details, lists and sentences, each by
+        Without a model, fields come from rows, metadata, lists and sentences, each by
         a search of its own; with one, from its reply, of which nothing stays that the
         passages do not say. What the documents do not say is None.
 

@@ -75,7 +75,7 @@ def _sources(desk: Desk) -> list[Finding]:
         if readable:
             found.append(Finding("good", about, said))
         else:
-            found.append(Finding("note", about, said, "put documents in, or mend its patterns"))
+            found.append(Finding("note", about, said, "put documents in, or fix its patterns"))
     return found
 
 
@@ -121,7 +121,7 @@ def _index(desk: Desk) -> list[Finding]:
             )
         )
     found.extend(
-        Finding("note", f"{item.source}/{item.key}", item.problem, "mend it and gather again")
+        Finding("note", f"{item.source}/{item.key}", item.problem, "fix it and gather again")
         for item in snapshot.store.problems()
     )
     return found

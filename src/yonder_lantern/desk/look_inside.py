@@ -1,4 +1,4 @@
-"""Looking inside: sources, documents, passages, details, failures."""
+"""Looking inside: sources, documents, passages, metadata, failures."""
 
 from __future__ import annotations
 
@@ -344,7 +344,7 @@ def look_at_failures(desk: Desk) -> list[KnownItem]:
 
 
 def look_at_metadata(desk: Desk) -> dict[str, Counter[str]]:
-    """The details that documents carry, and how many have each value."""
+    """The metadata fields that documents have, and how many have each value."""
     snapshot = desk.snapshot()
     found: dict[str, Counter[str]] = {}
     for _, document in snapshot.store.each(sorted(_spans(snapshot, desk.caller))):

@@ -31,7 +31,7 @@ from ..index import Snapshot
 from ..observe import AnswerBudget, Reservation, trace_of
 from ..policy import (
     HouseRules,
-    as_sent_out,
+    as_sent,
     fields_with_their_words,
     held_back,
     revised,
@@ -179,18 +179,18 @@ class Pipeline:
                 "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
         model, profile = self._model()
-        result, words = as_sent_out(self._found(asked), self._sent_out)
+        result, words = as_sent(self._found(asked), self._sent)
         if asked.declined or words:
             raise CallError(
                 "a house rule keeps this question from being sent",
                 "house_rule",
-                "ask something else, or mend the rule",
+                "ask something else, or fix the rule",
             )
         return model.prepare(result), profile
 
     @property
-    def _sent_out(self) -> HouseRules:
-        return HouseRules(self.settings.house_rule).at("sent out")
+    def _sent(self) -> HouseRules:
+        return HouseRules(self.settings.house_rule).at("sent")
 
     def extract(self, asked: ResolvedQuery, schema: Any) -> Extracted:
         """The object of a schema that the documents give for a question; a record is kept."""
@@ -201,13 +201,13 @@ class Pipeline:
         filled: Extracted
         rules = HouseRules(self.settings.house_rule).at("answered")
         if asked.declined:
-            raise CallError(asked.declined, "house_rule", "ask something else, or mend the rule")
+            raise CallError(asked.declined, "house_rule", "ask something else, or fix the rule")
         result = self._found(asked)
         further: list[SearchResult] = []
         if self.settings.answer.model:
-            found, words = as_sent_out(result, self._sent_out)
+            found, words = as_sent(result, self._sent)
             if words:
-                raise CallError(words, "house_rule", "ask something else, or mend the rule")
+                raise CallError(words, "house_rule", "ask something else, or fix the rule")
             model, profile = self._model()
             filler = model.filler(found, shape, self._send(profile, model.name, asked.control))
             filled = fields_with_their_words(filler.fill(asked.question, shape), result)
@@ -275,7 +275,7 @@ class Pipeline:
 
     def _by_model(self, found: SearchResult) -> Iterator[Event]:
         model, profile = self._model()
-        result, words = as_sent_out(found, self._sent_out)
+        result, words = as_sent(found, self._sent)
         if words:
             yield from _said(_declined(result.query, words))
             return

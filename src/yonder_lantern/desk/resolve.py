@@ -36,7 +36,7 @@ def resolve(
     Raises
     ------
     CallError
-        A value makes no sense, or is not one that the settings know.
+        A value is not valid, or is not one that the settings know.
     """
     text = query.text
     if not text.strip() and (query.similar_to or query.vector is not None):

@@ -31,7 +31,7 @@ class VectorTable:
     vectors : float32 array, shape (passages, dimensions)
         Of unit length.
     passages : tuple of dict
-        Of each: document, title, start, end, lead, text, topic and details.
+        Of each: document, title, start, end, context header, text, topic and metadata.
     """
 
     keys: tuple[str, ...]

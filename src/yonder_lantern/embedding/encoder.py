@@ -183,7 +183,7 @@ class Encoder:
             tokenizer = package.Tokenizer.from_file(str(folder / TOKENIZER))
         except Exception as error:  # the package raises nothing narrower
             raise SettingsError(
-                f"the tokenizer cannot be read: {error}", str(folder / TOKENIZER), "mend the folder"
+                f"the tokenizer cannot be read: {error}", str(folder / TOKENIZER), "fix the folder"
             ) from None
         tokenizer.no_padding()
         tokenizer.no_truncation()
@@ -309,7 +309,7 @@ def model_folder(model: str, desk: Path) -> Path:
     folder = Path(positions[0]) / inner
     if not folder.is_dir():
         raise SettingsError(
-            f"the package {name!r} has no folder {inner!r}", "embedding.model", "mend the path"
+            f"the package {name!r} has no folder {inner!r}", "embedding.model", "fix the path"
         )
     return folder
 
@@ -345,7 +345,7 @@ def _json(path: Path) -> Any:
     except FileNotFoundError:
         return None
     except (OSError, ValueError) as error:
-        raise SettingsError(f"it cannot be read: {error}", str(path), "mend the folder") from None
+        raise SettingsError(f"it cannot be read: {error}", str(path), "fix the folder") from None
 
 
 def _pooling(folder: Path) -> str:

@@ -46,7 +46,7 @@ class FixedMethod:
             status = self._path.stat()
         except OSError:
             raise SettingsError(
-                "there is no such file", f"embedding.vectors: {self._path}", "mend the path"
+                "there is no such file", f"embedding.vectors: {self._path}", "fix the path"
             ) from None
         self.spec: dict[str, Any] = {
             "method": "fixed",
@@ -177,7 +177,7 @@ def _npz(path: Path) -> tuple[list[str], Array]:
     with np.load(path, allow_pickle=False) as held:
         if "keys" not in held or "vectors" not in held:
             raise SettingsError(
-                "it holds no arrays `keys` and `vectors`", f"embedding.vectors: {path}", "mend it"
+                "it holds no arrays `keys` and `vectors`", f"embedding.vectors: {path}", "fix it"
             )
         return [str(key) for key in held["keys"]], np.asarray(held["vectors"], dtype=np.float32)
 
@@ -186,7 +186,7 @@ def _parquet(path: Path) -> tuple[list[str], Array]:
     table = optional("pyarrow.parquet", "parquet", "Parquet files").read_table(path)
     if "vector" not in table.column_names or "key" not in table.column_names:
         raise SettingsError(
-            "it has no columns `key` and `vector`", f"embedding.vectors: {path}", "mend it"
+            "it has no columns `key` and `vector`", f"embedding.vectors: {path}", "fix it"
         )
     rows: Iterable[Any] = table.column("vector").to_pylist()
     return [str(key) for key in table.column("key").to_pylist()], np.array(

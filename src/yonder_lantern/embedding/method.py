@@ -76,7 +76,7 @@ class PassageSet(Protocol):
         ...
 
     def texts(self) -> Iterator[str]:
-        """Each passage's words, with the lead before them."""
+        """Each passage's words, with the context header before them."""
         ...
 
     def spans(self) -> Iterator[Span]:

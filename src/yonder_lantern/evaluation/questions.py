@@ -134,7 +134,7 @@ class QuestionSet:
             raise QuestionSetError(
                 f"{len(wrong)} expected quotes no longer stand:\n  {shown}{more}",
                 str(self.path),
-                "mend these quotes, or gather if the index is behind its sources",
+                "fix these quotes, or gather if the index is behind its sources",
             )
         return found
 

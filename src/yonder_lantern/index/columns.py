@@ -1,4 +1,4 @@
-"""The details of documents as columns, to filter on."""
+"""The metadata of documents as columns, to filter on."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from .store import DocumentStore
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One detail of all documents; a document with a list has several values.
+    """One metadata field of all documents; a document with a list has several values.
 
     Attributes
     ----------
@@ -54,14 +54,14 @@ class MetadataColumns:
         self.remembered: dict[tuple[str, bytes], Array] = {}
 
     def __getitem__(self, name: str) -> Column:
-        """A detail's column; empty if no document has it."""
+        """A field's column; empty if no document has it."""
         column = self._columns.get(name)
         if column is None:
             column = self._columns[name] = self._read(name)
         return column
 
     def names(self) -> list[str]:
-        """The names of all details."""
+        """The names of all metadata."""
         return [*self._store.metadata_names(self._generation), *self._made]
 
     def _read(self, name: str) -> Column:

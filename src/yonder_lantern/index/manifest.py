@@ -99,7 +99,7 @@ class Manifest:
             return None
         except PermissionError as error:
             raise IndexStateError(
-                "the index may not be read", str(path), "give this user leave to read it"
+                "the index may not be read", str(path), "give this user permission to read it"
             ) from error
         except (OSError, ValueError, RecursionError) as error:
             raise IndexStateError("the index's manifest is damaged", str(path), REBUILD) from error

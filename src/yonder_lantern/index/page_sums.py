@@ -95,7 +95,7 @@ class PageSums:
             return None
         except PermissionError as error:
             raise IndexStateError(
-                "the index may not be read", str(self._own), "give this user leave to read it"
+                "the index may not be read", str(self._own), "give this user permission to read it"
             ) from error
         body = data[:-4]
         if len(body) < _HEAD or zlib.crc32(body).to_bytes(4, "little") != data[-4:]:

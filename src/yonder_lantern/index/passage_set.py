@@ -68,7 +68,7 @@ class SegmentPassages:
             self._counts = part._counts
 
     def texts(self) -> Iterator[str]:
-        """Each passage's words, with the lead before them."""
+        """Each passage's words, with the context header before them."""
         for document, span in self._each():
             _, start, end, _, block = span[:5]
             yield f"{context_header(document, block, start)}\n{document.text[start:end]}"
@@ -119,7 +119,7 @@ class TrainingPassages:
         return found
 
     def texts(self) -> Iterator[str]:
-        """Each passage's words, with the lead before them."""
+        """Each passage's words, with the context header before them."""
         for segment, rows in self._rows():
             yield from SegmentPassages(segment, self._store, rows).texts()
 

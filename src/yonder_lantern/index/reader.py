@@ -93,7 +93,7 @@ class Snapshot:
 
     @cached_property
     def columns(self) -> MetadataColumns:
-        """The details of the documents, to filter on."""
+        """The metadata of the documents, to filter on."""
         made: dict[str, Callable[[], list[tuple[int, Any]]]] = {
             "topic": lambda: list(self.topic_of_row.items()),
             "key_terms": lambda: list(self.store.key_terms(self.layout.rows.tolist()).items()),
@@ -238,7 +238,7 @@ def open_snapshot(folder: Path, context: EmbeddingContext | None = None) -> Snap
     Parameters
     ----------
     folder : Path
-    around : Surroundings, optional
+    context : EmbeddingContext, optional
         What its embedding may use; needed for those that lie outside the index.
 
     Raises

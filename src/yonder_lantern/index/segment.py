@@ -42,11 +42,11 @@ class Segment:
     posting_passages : int32 array
         Passages that hold each term, ascending within a term.
     posting_counts : int32 array
-        How often, in the passage and in its lead.
+        How often, in the passage and in its context header.
     posting_leads : uint8 array
-        How often in its lead alone; 255 is that or more.
+        How often in its context header alone; 255 is that or more.
     lengths : int32 array, shape (passages,)
-        Terms in each passage, its lead included.
+        Terms in each passage, its context header included.
     passages : int64 array, shape (passages, 7)
         Document ordinal, start, end, tokens, first block; 1 if it was divided inside a
         line or sentence; and which share of its sentences ask, in 255ths.

@@ -146,7 +146,7 @@ class CostLedger:
                 calls[line.get("settles") or line["reserved"]] = call
             except (KeyError, TypeError, InvalidOperation) as error:
                 raise StateError(
-                    f"an entry of the ledger makes no sense: {error}",
+                    f"an entry of the ledger is not valid: {error}",
                     f"{path}, line {number}",
                     "delete that line; the others are whole",
                 ) from None

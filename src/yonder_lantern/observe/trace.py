@@ -31,7 +31,7 @@ def trace_of(
 
     Parameters
     ----------
-    findings, answer
+    result, answer
         What was found and what was made of it.
     settings : dict
         The settings that bore on it.

@@ -8,7 +8,7 @@ nothing of who asks, searches or answers.
 from .embedding_context import embedding_context
 from .patterns import ready_pattern
 from .revise_answers import (
-    as_sent_out,
+    as_sent,
     declined,
     fields_with_their_words,
     held_back,
@@ -22,7 +22,7 @@ __all__ = [
     "MASK",
     "Applied",
     "HouseRules",
-    "as_sent_out",
+    "as_sent",
     "declined",
     "embedding_context",
     "fields_with_their_words",

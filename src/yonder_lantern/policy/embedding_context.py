@@ -19,7 +19,7 @@ def embedding_context(
     cancel: Cancel | None = None,
 ) -> EmbeddingContext:
     """The desk's folder, its services and what a gather may cost, for an embedding."""
-    rules = HouseRules(settings.house_rule).at("sent out")
+    rules = HouseRules(settings.house_rule).at("sent")
     return EmbeddingContext(
         desk=folder,
         state=state,

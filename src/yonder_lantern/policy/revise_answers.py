@@ -162,12 +162,12 @@ def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
             yield Withdrawn(rules.applied(event.sentence).text, rules.applied(event.why).text)
 
 
-def as_sent_out(result: SearchResult, rules: HouseRules) -> tuple[SearchResult, str]:
+def as_sent(result: SearchResult, rules: HouseRules) -> tuple[SearchResult, str]:
     """What a model may be given, and the words that decline asking it at all, if some do.
 
     Parameters
     ----------
-    findings : SearchResult
+    result : SearchResult
     rules : HouseRules
         Those for what is sent out.
     """

@@ -79,7 +79,7 @@ class HouseRules:
         ]
 
     def at(self, moment: str) -> HouseRules:
-        """Those of one moment: asked, answered, gathered, or sent out."""
+        """Those of one moment: asked, answered, gathered, or sent."""
         return HouseRules([rule for rule in self.settings if moment in rule.when], self._seconds)
 
     def __bool__(self) -> bool:
@@ -156,7 +156,7 @@ class HouseRules:
         if applied.declined:
             raise ExcludedError(
                 f"kept out by the house rule {applied.by[0]!r}",
-                remedy="nothing, if that is meant; else mend the rule",
+                remedy="nothing, if that is meant; else fix the rule",
             )
         return applied.text
 
@@ -173,7 +173,7 @@ def _masked(text: str, found: Sequence[tuple[int, int]]) -> str:
 
 
 def _with_each(text: str, found: Sequence[tuple[int, int]], sign: str) -> str:
-    """A text with a sign in the place of each character of some ranges that is not blank."""
+    """A text with a sign in place of each character of some ranges that is not blank."""
     parts = []
     last = 0
     for start, end in found:

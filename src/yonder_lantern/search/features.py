@@ -4,10 +4,10 @@ Each feature is a number from 0 to 1; ``[find.weights]`` says what each adds to 
 passage's score or takes from it.
 
 =========== ====================================================================
-coverage    share of the question's weight whose terms stand in it or its lead
+coverage    share of the question's weight whose terms stand in it or its context header
 nearness    how close to each other the question's words stand in it
 phrase      longest run of the question's words that stands in it, as a share
-heading     share of the question's weight that stands in its lead
+heading     share of the question's weight that stands in its context header
 codes       share of the question's codes and numbers that stand in it
 opening     1 for a document's first passage, 1/2 for its second, and so on
 length      towards 1 for a long passage, one half at 60 words and marks

@@ -123,7 +123,7 @@ class LexicalScores:
         terms : list of str
             Those that stand anywhere.
         inside, above : bool array, shape (terms, passages)
-            Whether a passage or its lead holds a term; whether its lead does.
+            Whether a passage or its context header holds a term; whether its context header does.
         """
         inside = np.zeros((len(self.found), len(passages)), dtype=bool)
         above = np.zeros_like(inside)

@@ -82,7 +82,7 @@ def begin_search(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuer
     Raises
     ------
     CallError
-        The question is empty, or the filter makes no sense.
+        The question is empty, or the filter is not valid.
     LimitError
         The question is too long, or the deadline has passed.
     """

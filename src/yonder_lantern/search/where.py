@@ -1,4 +1,4 @@
-"""Filters on details, in a part of SQL's boolean expressions.
+"""Filters on metadata, in a part of SQL's boolean expressions.
 
 References
 ----------
@@ -44,16 +44,16 @@ _REMEMBERED = 32  # conditions
 
 
 class Columns(Protocol):
-    """Gives the column of a detail, and remembers what conditions came to."""
+    """Gives the column of a metadata field, and remembers what conditions came to."""
 
     remembered: dict[tuple[str, bytes], Array]
 
     def __getitem__(self, name: str, /) -> Column:
-        """A detail's column; empty if no document has it."""
+        """A field's column; empty if no document has it."""
         ...
 
     def names(self) -> list[str]:
-        """The names of all details."""
+        """The names of all metadata."""
         ...
 
 
@@ -61,7 +61,7 @@ class Columns(Protocol):
 class Truth:
     """For each document, whether a condition is true, and whether it is false.
 
-    It is neither where the detail is missing, as in SQL.
+    It is neither where the field is missing, as in SQL.
     """
 
     true: Array
@@ -84,12 +84,12 @@ class _Documents:
         if not self.has(name):
             known = [one for one in self.columns.names() if self.has(one)]
             near = difflib.get_close_matches(name, known, 1)
-            hint = f"did you mean {near[0]!r}?" if near else "see `yonder look --details`"
-            raise CallError(f"no document has a detail {name!r}", "where", hint)
+            hint = f"did you mean {near[0]!r}?" if near else "see `yonder look --metadata`"
+            raise CallError(f"no document has a metadata field {name!r}", "where", hint)
         return column
 
     def has(self, name: str) -> bool:
-        """Whether a document that counts has a detail."""
+        """Whether a document that counts has a metadata field."""
         return bool(self.counted[self.columns[name].owners].any())
 
     def truth(self, column: Column, hits: Array) -> Truth:
@@ -107,7 +107,7 @@ def parse_where(text: str) -> Condition:
     Known are ``=``, ``<>``, ``!=``, ``<``, ``<=``, ``>``, ``>=``, ``[NOT] IN (…)``,
     ``[NOT] LIKE '…'`` with ``%`` and ``_``, ``[NOT] BETWEEN … AND …``, ``IS [NOT]
     NULL``, ``NOT``, ``AND``, ``OR`` and brackets. Values are numbers, ``'strings'``,
-    ``TRUE``, ``FALSE`` and ``DATE '2026-01-01'``. A detail that holds a list fits if
+    ``TRUE``, ``FALSE`` and ``DATE '2026-01-01'``. A metadata field that holds a list fits if
     one of its values does.
 
     Raises
@@ -135,7 +135,7 @@ def documents_where(text: str, columns: Columns, count: int, counted: Array) -> 
     Raises
     ------
     CallError
-        It is no condition, or none of those documents has a detail of that name.
+        It is no condition, or none of those documents has a metadata field of that name.
     """
     key = (text, np.packbits(counted).tobytes())  # nobody learns what others may have asked
     known = columns.remembered.get(key)
@@ -257,10 +257,10 @@ class _Parser:
             if kind == "quoted" or (kind == "name" and value.casefold() not in _WORDS):
                 self._at += 1
                 return value
-            if kind == "name" and value.casefold() == "date":  # a detail may be called so
+            if kind == "name" and value.casefold() == "date":  # a metadata field may be called so
                 self._at += 1
                 return value
-        self._fail("the name of a detail")
+        self._fail("the name of a metadata field")
         raise AssertionError
 
     def _value(self) -> str | float:

@@ -8,7 +8,7 @@ from msgspec import Meta
 
 from .section import Section
 
-Moment = Literal["asked", "answered", "gathered", "sent out"]
+Moment = Literal["asked", "answered", "gathered", "sent"]
 READY_PATTERNS = ("mail address", "telephone number", "card number")
 
 

@@ -121,7 +121,7 @@ def _toml(text: str, path: Path) -> dict[str, Any]:
     except tomllib.TOMLDecodeError as error:
         line = re.search(r"line (\d+)", str(error))
         where = f"{path}, line {line[1]}" if line else str(path)
-        raise SettingsError(f"not valid TOML: {error}", where, "mend that line") from None
+        raise SettingsError(f"not valid TOML: {error}", where, "fix that line") from None
 
 
 def _listed(sources: Any) -> list[Any]:

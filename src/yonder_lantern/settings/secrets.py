@@ -72,7 +72,7 @@ def all_revealed(value: Any) -> Any:
 
 
 class Hider:
-    """Puts the names of secrets back in the place of their values.
+    """Puts the names of secrets back in place of their values.
 
     Parameters
     ----------

@@ -35,13 +35,13 @@ class ServiceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
     model: str = ""
     price: str = "0"
     currency: Annotated[str, Meta(pattern=r"^[A-Z]{3}$")] = "EUR"
-    file_field: str = "file"
+    file_field: str = ""
     fields: dict[str, str] = msgspec.field(default_factory=dict)
-    results: str = "/segments"
-    begin: str = "/start"
-    end: str = "/end"
-    words: str = "/text"
-    speaker: str = "/speaker"
+    results: str = ""
+    begin: str = ""
+    end: str = ""
+    words: str = ""
+    speaker: str = ""
     request: dict[str, Any] = msgspec.field(default_factory=lambda: {"texts": "{texts}"})
     vector: str = ""
     batch: Annotated[int, Meta(ge=1, le=10_000)] = 64

@@ -60,7 +60,7 @@ Near = Callable[[str], "Array"]
 class Evidence:
     """Words that are cited, and what stands above them.
 
-    ``lead`` is the title, headings, header row and introduction: it explains the
+    ``context_header`` is the title, headings, header row and introduction: it explains the
     words; names and figures may stand in it.
     """
 

@@ -1,4 +1,4 @@
-"""Filling a schema without a model: from rows, details, lists and sentences."""
+"""Filling a schema without a model: from rows, metadata, lists and sentences."""
 
 from __future__ import annotations
 
@@ -92,7 +92,7 @@ class Extractor:
         about = _About(question, field, result)
         if field.kind == "rows":
             return about.rows()
-        found = about.cell() or about.detail()
+        found = about.cell() or about.metadata_field()
         if found is not None and field.kind != "list":
             return found
         judged = self._composer.judge(result)
@@ -118,7 +118,7 @@ def placed(value: dict[str, Any], path: Sequence[str], inner: Any) -> dict[str, 
 
 
 class _About:
-    """What rows, details and lists say of a question's subject."""
+    """What rows, metadata and lists say of a question's subject."""
 
     def __init__(self, question: str, field: Field, result: SearchResult) -> None:
         self._field = field
@@ -158,7 +158,7 @@ class _About:
         return sum(weight for term, weight in self._subject.items() if term in terms) / whole
 
     def _fit(self, name: str, other: Field | None = None) -> float:
-        """How much of a field's own name a column's or a detail's says."""
+        """How much of a field's own name a column's or a metadata field's says."""
         field = other or self._field
         if words(name.replace("_", " ").casefold()) == words(field.name.casefold()):
             return 1.0  # "What it is" has no word that is looked for
@@ -204,8 +204,8 @@ class _About:
                 return _Candidate(value, (row.unit,), rows[0][0])
         return None
 
-    def detail(self) -> _Candidate | None:
-        """A detail of a document that is about the subject."""
+    def metadata_field(self) -> _Candidate | None:
+        """A metadata field of a document that is about the subject."""
         for hit in self._result.hits:
             document = self._result.documents[hit.document]
             terms = frozenset(self._analyser.terms(f"{document.title} {hit.text}"))

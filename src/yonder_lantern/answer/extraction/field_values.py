@@ -30,7 +30,7 @@ def plain(text: str) -> str:
 
 
 def from_cell(text: str, schema: Mapping[str, Any], name: str = "") -> Any:
-    """The value that a cell of a table or a detail holds; None if it is of another kind.
+    """The value that a cell of a table or a metadata field holds; None if it is of another kind.
 
     A ``name`` that ends with a unit says what unit a number is wanted in.
 

@@ -1,4 +1,4 @@
-"""Filling a schema with a model: its reply is mended if need be, and every field checked."""
+"""Filling a schema with a model: its reply is fixed if need be, and every field checked."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ class ModelExtractor:
     Parameters
     ----------
     asking : Asking
-    findings : SearchResult
+    result : SearchResult
     units : ContextUnits
         What a field can rest on.
     """

@@ -108,7 +108,7 @@ def shape_of(given: Any) -> Shape:
         jsonschema.validators.validator_for(schema).check_schema(schema)
     except jsonschema.SchemaError as error:
         raise CallError(
-            f"no JSON Schema: {error.message}", f"schema, {error.json_path}", "mend it there"
+            f"no JSON Schema: {error.message}", f"schema, {error.json_path}", "fix it there"
         ) from None
     whole = _resolved(schema, schema, ())
     if whole.get("type") != "object" or not whole.get("properties"):
@@ -192,7 +192,7 @@ def _resolved(
             for step in str(merged.pop("$ref")).removeprefix("#").strip("/").split("/"):
                 found = found.get(step) if isinstance(found, Mapping) else None
             if not isinstance(found, Mapping):
-                raise CallError("a $ref leads nowhere", f"schema, {_pointer(path)}", "mend it")
+                raise CallError("a $ref leads nowhere", f"schema, {_pointer(path)}", "fix it")
             merged = {**found, **merged}
             continue
         choices = merged.get("anyOf") or merged.get("oneOf")

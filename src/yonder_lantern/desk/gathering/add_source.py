@@ -121,5 +121,5 @@ def _free_name(address: str, taken: set[str]) -> str:
 
 def _quoted(text: str) -> str:
     if any(ord(character) < 32 for character in text):
-        raise SourceError("the address holds control characters", text, "mend it")
+        raise SourceError("the address holds control characters", text, "fix it")
     return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'

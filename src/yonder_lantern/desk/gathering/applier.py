@@ -447,7 +447,7 @@ class Applier:
             remedy = "see docs/howto/gather.md for the formats there are"
         else:
             reason = "there is no document in it"
-            remedy = "put some in, or mend include and exclude"
+            remedy = "put some in, or change include and exclude"
         self._report.problems.append(Problem(where, reason, remedy))
 
     def _remember(

@@ -83,7 +83,7 @@ def told_of(error: Exception) -> tuple[str, str]:
     if isinstance(error, YonderError):
         return error.what, error.remedy
     if isinstance(error, OSError):
-        return error.strerror or str(error), "give this user leave to read it, or exclude it"
+        return error.strerror or str(error), "give this user permission to read it, or exclude it"
     if isinstance(error, MemoryError):
         return "it takes too much memory", "split it, or exclude it"
     if isinstance(error, RecursionError):
@@ -173,7 +173,7 @@ def reading_of_item(common: str, item: Item, formats: Formats, describer: Descri
     parts = [common, label, *sorted(item.audience)]
     if describer.sees(item) or describer.looks_into(item, kind):
         parts.append(_short_hash([describer.mark]))
-    if not item.made:  # what a source makes has its details in its mark
+    if not item.made:  # what a source makes has its metadata in its mark
         lasting = {k: v for k, v in item.metadata.items() if k not in _PASSING}
         parts += [_short_hash(lasting)] if lasting else []
     return " ".join(parts)

@@ -86,7 +86,7 @@ class LexiconEmbedding:
     Parameters
     ----------
     table : LexiconTable
-    own : OwnWords
+    own_words : OwnWords
     beside : LatentEmbedding or None
         None where the corpus was too small for one.
     hash_ : str

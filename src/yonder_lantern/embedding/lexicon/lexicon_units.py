@@ -47,7 +47,7 @@ class Units:
     ----------
     table : TermTable
         Words, and pieces that do not begin a word with `INNER` before them.
-    own : sequence of str, optional
+    own_words : sequence of str, optional
         Further words, whose numbers follow those of the table.
     many : bool, default False
         Whether many words are to be looked up: then the table is read first.

@@ -35,7 +35,7 @@ class SeenPassages:
         return cls(keys, vectors[first].astype(np.float16))
 
     def put(self, texts: Sequence[str], vectors: Array) -> None:
-        """Put the vectors of those texts that were seen in the place of others."""
+        """Put the vectors of those texts that were seen in place of others."""
         if not len(self.keys):
             return
         keys = _keys(texts)

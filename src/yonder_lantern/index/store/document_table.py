@@ -18,7 +18,7 @@ _KEPT_CHARACTERS = 50_000
 _DOCUMENTS_AT_ONCE = 100
 _COLUMNS = (
     "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
-    "marks, details, audience, valid_from, valid_until, checksum"
+    "marks, metadata, audience, valid_from, valid_until, checksum"
 )
 _SUBSTRING = "SELECT substr(text, ?, ?) FROM documents JOIN contents USING (content) WHERE row = ?"
 _JOINED = f"SELECT {_COLUMNS} FROM documents JOIN contents USING (content)"
@@ -84,7 +84,7 @@ class DocumentTable(Database):
         )
         return self._execute(
             "INSERT INTO documents (id, source, key, version, title, language, format, content, "
-            "details, audience, valid_from, valid_until, stated_until, added) "
+            "metadata, audience, valid_from, valid_until, stated_until, added) "
             "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
             *values,
         )
@@ -137,7 +137,7 @@ class DocumentTable(Database):
         if self._query("SELECT 1 FROM documents WHERE row = ? AND added = ?", row, generation):
             self._execute("UPDATE documents SET valid_until = ? WHERE row = ?", until, row)
             return row
-        columns = "id, source, key, version, title, language, format, content, details, audience"
+        columns = "id, source, key, version, title, language, format, content, metadata, audience"
         new = self._execute(
             f"INSERT INTO documents ({columns}, valid_from, valid_until, stated_until, added) "
             f"SELECT {columns}, valid_from, ?, stated_until, ? FROM documents WHERE row = ?",
@@ -167,10 +167,10 @@ class DocumentTable(Database):
         return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
     def superseding(self) -> list[tuple[int, str, str, dict[str, Any], frozenset[str], int]]:
-        """Documents that supersede others: row, id, source, details, audience, valid from."""
+        """Documents that supersede others: row, id, source, metadata, audience, valid from."""
         rows = self._query(
-            "SELECT row, id, source, details, audience, valid_from FROM documents "
-            "WHERE removed IS NULL AND details LIKE '%\"supersedes\"%' ORDER BY id"
+            "SELECT row, id, source, metadata, audience, valid_from FROM documents "
+            "WHERE removed IS NULL AND metadata LIKE '%\"supersedes\"%' ORDER BY id"
         )
         return [
             (*row[:3], json.loads(row[3]), frozenset(json.loads(row[4])), row[5]) for row in rows

@@ -22,10 +22,10 @@ class MetadataTable(Database):
     """The metadata of documents as columns."""
 
     def column(self, name: str, generation: int) -> list[tuple[int, Any]]:
-        """A detail of every document of a generation that has it: row and value.
+        """A metadata field of every document of a generation that has it: row and value.
 
         A value is a string, a number, or a list of them. ``document``, ``source``,
-        ``key``, ``title``, ``language`` and ``format`` are details of every one.
+        ``key``, ``title``, ``language`` and ``format`` are metadata of every document.
         """
         alive = "added <= ? AND (removed IS NULL OR removed > ?)"
         if name in _RESERVED_METADATA:
@@ -35,7 +35,7 @@ class MetadataTable(Database):
             )
         path = '$."' + name.replace('"', "") + '"'
         rows = self._query(
-            "SELECT row, json_extract(details, ?) AS value, json_type(details, ?) FROM documents "
+            "SELECT row, json_extract(metadata, ?) AS value, json_type(metadata, ?) FROM documents "
             f"WHERE {alive} AND value IS NOT NULL",
             path,
             path,
@@ -55,9 +55,9 @@ class MetadataTable(Database):
         return {int(row): json.loads(terms) for row, terms in found}
 
     def metadata_names(self, generation: int) -> list[str]:
-        """The names of all details of the documents of a generation."""
+        """The names of all metadata of the documents of a generation."""
         rows = self._query(
-            "SELECT DISTINCT json_each.key FROM documents, json_each(documents.details) "
+            "SELECT DISTINCT json_each.key FROM documents, json_each(documents.metadata) "
             "WHERE added <= ? AND (removed IS NULL OR removed > ?) ORDER BY 1",
             generation,
             generation,
@@ -65,9 +65,9 @@ class MetadataTable(Database):
         return [*_RESERVED_METADATA, *(str(row[0]) for row in rows)]
 
     def metadata(self, row: int) -> str:
-        """A row's details, audience and validity as one string, to compare."""
+        """A row's metadata, audience and validity as one string, to compare."""
         rows = self._query(
-            "SELECT details, audience, valid_from, stated_until, title, language FROM documents "
+            "SELECT metadata, audience, valid_from, stated_until, title, language FROM documents "
             "WHERE row = ?",
             row,
         )

@@ -26,7 +26,7 @@ from ...core import (
 
 
 def metadata_of(document: Document) -> str:
-    """What `DocumentStore.details` would give for a document."""
+    """What `DocumentStore.metadata` would give for a document."""
     return json.dumps(
         [
             json.dumps(dict(document.metadata), ensure_ascii=False, default=str),

@@ -21,7 +21,7 @@ _SCHEMA = """
 CREATE TABLE IF NOT EXISTS documents (
     row INTEGER PRIMARY KEY, id TEXT NOT NULL, source TEXT NOT NULL, key TEXT NOT NULL,
     version TEXT NOT NULL, title TEXT NOT NULL, language TEXT NOT NULL, format TEXT NOT NULL,
-    content INTEGER NOT NULL, details TEXT NOT NULL, audience TEXT NOT NULL,
+    content INTEGER NOT NULL, metadata TEXT NOT NULL, audience TEXT NOT NULL,
     valid_from INTEGER NOT NULL, valid_until INTEGER NOT NULL, stated_until INTEGER NOT NULL,
     added INTEGER NOT NULL, removed INTEGER);
 CREATE INDEX IF NOT EXISTS documents_by_id ON documents (id);
@@ -128,7 +128,9 @@ class Database:
             )
         if "readonly" in text:
             return IndexStateError(
-                "the index may not be written", str(self._path), "give this user leave to write it"
+                "the index may not be written",
+                str(self._path),
+                "give this user permission to write it",
             )
         return IndexStateError(
             f"the store of documents is damaged: {text}", str(self._path), REBUILD

@@ -151,7 +151,7 @@ class IndexWriter:
         """Keep a document's passages and vectors under another id, audience or validity.
 
         For one whose text, title and language are as they were: it was moved, or
-        its details have changed. Gives the row it is kept in from now on.
+        its metadata have changed. Gives the row it is kept in from now on.
         """
         new = self.store.add(document, self.next_generation)
         self.store.remove(row, self.next_generation)
@@ -232,7 +232,7 @@ class IndexWriter:
         return merging
 
     def _take_merged(self, *, use: bool = True) -> None:
-        """Put the merged segment in the place of its parts, once it is there."""
+        """Put the merged segment in place of its parts, once it is there."""
         merging = self._merging
         if merging is None or not merging.numbers:
             return
@@ -305,14 +305,14 @@ class IndexWriter:
 
         Parameters
         ----------
-        recipe : dict
+        fingerprint : dict
             What passages and terms were made with, to know when it changes.
         method : EmbeddingMethod
             What makes the embedding, if the one there is does not do.
         settings : EmbeddingSettings
             Whom it may be learned from, when it is learned anew, and in which form
             vectors are kept.
-        around : Surroundings
+        context : EmbeddingContext
 
         Returns
         -------

@@ -1,4 +1,4 @@
-"""What can be kept of what a format yields: no half characters, and details as JSON has them."""
+"""What can be kept of what a format yields: no half characters, and metadata as JSON has them."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ def cleaned(parsed: Parsed) -> Parsed:
     Raises
     ------
     FormatError
-        Its details are nested too deeply.
+        Its metadata are nested too deeply.
     """
     metadata = clean_metadata(parsed.metadata)
     text, title = whole_characters(parsed.text), " ".join(whole_characters(parsed.title).split())
@@ -71,7 +71,7 @@ def clean_metadata(metadata: Mapping[str, Any]) -> dict[str, Any]:
 
 def _clean(value: Any, depth: int) -> Any:
     if depth > _DEEPEST:
-        raise FormatError("its details are nested too deeply", remedy="exclude it, or mend them")
+        raise FormatError("its metadata are nested too deeply", remedy="exclude it, or fix them")
     if value is None or isinstance(value, bool):
         return value
     if isinstance(value, str):

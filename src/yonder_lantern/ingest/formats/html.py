@@ -36,7 +36,7 @@ class HtmlFormat(Format):
     The text is taken from ``main`` or ``article`` where the page has one, else
     from the body. White space is folded as a browser does, ``pre`` is kept as it
     is, and a table row is its cells with `` | `` between them. ``meta`` elements
-    give the details. A place names the anchor that leads to it; the sign of a link to
+    give the metadata. A place names the anchor that leads to it; the sign of a link to
     a heading itself is left out.
 
     References
@@ -49,7 +49,7 @@ class HtmlFormat(Format):
     suffixes = (".html", ".htm", ".xhtml")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
-        """Text, blocks and details of a page."""
+        """Text, blocks and metadata of a page."""
         declared = _CHARSET.search(data[:2048])
         text = decode(data, declared[1].decode("ascii") if declared else "")
         reader = _Reader(text, main_only=bool(_MAIN.search(text)))
@@ -57,10 +57,10 @@ class HtmlFormat(Format):
             reader.feed(text)
             reader.close()
         except AssertionError as error:  # how the parser says that a declaration is malformed
-            raise FormatError(f"the page is damaged: {error}", remedy="mend the page") from None
+            raise FormatError(f"the page is damaged: {error}", remedy="fix the page") from None
         reader.end_block()
         if not reader.outline.blocks:
-            raise FormatError("the page holds no text", remedy="exclude it, or mend the page")
+            raise FormatError("the page holds no text", remedy="exclude it, or fix the page")
         metadata = dict(reader.metadata)
         title = str(metadata.pop("title", "")) or reader.page_title.strip() or file_name
         return Parsed(

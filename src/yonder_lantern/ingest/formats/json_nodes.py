@@ -78,7 +78,7 @@ class _Reader:
 
     def wrong(self, at: int, what: str) -> FormatError:
         line = self._text.count("\n", 0, at) + 1
-        return FormatError(f"it is not valid JSON (line {line}): {what}", remedy="mend it")
+        return FormatError(f"it is not valid JSON (line {line}): {what}", remedy="fix it")
 
     def skip(self, at: int) -> int:
         match = _SPACE.match(self._text, at)

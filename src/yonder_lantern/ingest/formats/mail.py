@@ -21,7 +21,7 @@ class MailFormat(Format):
     """Mail messages (``.eml``).
 
     The plain body is taken, or the HTML one where there is no other. What is
-    attached is named in the details and not read.
+    attached is named in the metadata and not read.
 
     References
     ----------
@@ -33,7 +33,7 @@ class MailFormat(Format):
     suffixes = (".eml",)
 
     def read(self, data: bytes, file_name: str) -> Parsed:
-        """Text and details of a message."""
+        """Text and metadata of a message."""
         message = BytesParser(policy=policy.default).parsebytes(data)
         if not isinstance(message, EmailMessage) or not message.keys():
             raise FormatError("it has no mail headers", remedy="is it a mail message?")

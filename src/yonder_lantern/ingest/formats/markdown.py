@@ -49,7 +49,7 @@ class MarkdownFormat(Format):
 
 
 def _front_matter(text: str) -> tuple[dict[str, Any], int]:
-    """The front matter as details, and the line the body begins on."""
+    """The front matter as metadata, and the line the body begins on."""
     match = _FRONT.match(text)
     if not match:
         return {}, 0
@@ -62,12 +62,12 @@ def _front_matter(text: str) -> tuple[dict[str, Any], int]:
         line = f", line {mark.line + 2}" if mark else ""
         raise FormatError(
             f"the front matter is not valid YAML{line}",
-            remedy="mend it; a value with a colon in it needs quotation marks",
+            remedy="fix it; a value with a colon in it needs quotation marks",
         ) from None
     if loaded is None:
         loaded = {}
     if not isinstance(loaded, Mapping):
-        raise FormatError("the front matter is not a list of keys and values", remedy="mend it")
+        raise FormatError("the front matter is not a list of keys and values", remedy="fix it")
     return {str(key): _plain(value) for key, value in loaded.items()}, match[0].count("\n")
 
 

@@ -1,4 +1,4 @@
-"""The properties that office files carry, as details."""
+"""The properties that office files carry, as metadata."""
 
 from __future__ import annotations
 

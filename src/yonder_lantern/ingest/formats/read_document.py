@@ -69,7 +69,7 @@ def read_document(
     Raises
     ------
     FormatError
-        The format cannot read it, or its details contradict its source.
+        The format cannot read it, or its metadata contradict its source.
     """
     if isinstance(data, Parsed):
         parsed, name, version = data, ROW_FORMAT, ROW_VERSION
@@ -94,7 +94,7 @@ def read_document(
     valid_from = _moment(metadata, "valid_from", zone)
     valid_until = _moment(metadata, "valid_until", zone)
     if valid_from and valid_until and valid_from >= valid_until:
-        raise FormatError("valid_until is not after valid_from", remedy="mend the two dates")
+        raise FormatError("valid_until is not after valid_from", remedy="fix the two dates")
     said = language or str(metadata.get("language") or "")
     return Document(
         id=item.id,
@@ -163,6 +163,6 @@ def _narrowed(metadata: Mapping[str, Any], allowed: frozenset[str]) -> frozenset
         raise FormatError(
             f"its audience ({', '.join(sorted(labels))}) has nothing in common with its source's "
             f"({', '.join(sorted(allowed))})",
-            remedy="a document can narrow its source's audience, not widen it: mend one of the two",
+            remedy="a document can narrow its source's audience, not widen it: fix one of the two",
         )
     return narrowed

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 class RestructuredFormat(Format):
     """reStructuredText, read by docutils; nothing is included and no code is run.
 
-    Sections are headings; a field list at the top gives the details.
+    Sections are headings; a field list at the top gives the metadata.
 
     References
     ----------

@@ -69,7 +69,7 @@ class SlidesFormat(Format):
 
 
 def _not_read(error: Exception) -> FormatError:
-    return FormatError(f"it is not a presentation: {error}", remedy="mend its name or save it anew")
+    return FormatError(f"it is not a presentation: {error}", remedy="fix its name or save it anew")
 
 
 def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> str:

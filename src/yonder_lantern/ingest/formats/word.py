@@ -84,9 +84,7 @@ def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -
 def _not_read(error: Exception) -> FormatError:
     if "macroEnabled" in str(error):
         return FormatError("it carries macros", remedy="save it as a .docx without macros")
-    return FormatError(
-        f"it is not a Word document: {error}", remedy="mend its name or save it anew"
-    )
+    return FormatError(f"it is not a Word document: {error}", remedy="fix its name or save it anew")
 
 
 def _paragraph(writer: TextWriter, paragraph: Any, number: int) -> None:

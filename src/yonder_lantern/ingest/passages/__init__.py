@@ -1,4 +1,4 @@
-"""A document → passages, and the lead each is indexed with.
+"""A document → passages, and the context header each is indexed with.
 
 In: a `Document` and two sizes in tokens. Out: `Passage` spans in reading order.
 This package knows nothing of the index, of vectors or of questions.

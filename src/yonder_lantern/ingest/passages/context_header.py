@@ -1,4 +1,4 @@
-"""The lead of a passage: what is said above it, indexed with it and never cited."""
+"""The context header of a passage: what is said above it, indexed with it and never cited."""
 
 from __future__ import annotations
 

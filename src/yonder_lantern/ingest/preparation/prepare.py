@@ -35,9 +35,9 @@ class Prepared:
     numbers : int32 array
         Of the terms in ``terms``; each passage's are distinct.
     counts : int32 array
-        How often each stands in the passage and in its lead.
+        How often each stands in the passage and in its context header.
     leads : uint8 array
-        How often in the lead alone; 255 is that or more.
+        How often in the context header alone; 255 is that or more.
     asking : uint8 array, shape (passages,)
         Which share of a passage's sentences ask something, in 255ths.
     shape : bytes

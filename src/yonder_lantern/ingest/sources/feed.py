@@ -57,7 +57,7 @@ class FeedSource:
         """Raise a `SourceError` when the file of the feed does not exist."""
         optional("feedparser", "web", "reading a feed")
         if not self._remote and not (self._context.desk / self._settings.feed).is_file():
-            raise SourceError("the feed's file does not exist", self._where, "mend the path")
+            raise SourceError("the feed's file does not exist", self._where, "fix the path")
 
     def items(self) -> Iterator[Item]:
         """The entries, newest first as the feed has them, then those kept, by key."""
@@ -136,7 +136,7 @@ class FeedSource:
             raise ServiceError(
                 f"the server answers with status {reply.status}",
                 self._where,
-                "mend the address, or try again later",
+                "fix the address, or try again later",
             )
         about = {
             "address": self._address,
@@ -206,7 +206,7 @@ def _json_feed(data: bytes, where: str) -> list[Entry | YonderError]:
             raise ValueError("it has no version of JSON Feed")
         items = list(root["items"])
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise SourceError(f"it is not a JSON Feed: {error}", where, "mend the address") from None
+        raise SourceError(f"it is not a JSON Feed: {error}", where, "fix the address") from None
     return [_made(_json_entry, one) for one in items]
 
 

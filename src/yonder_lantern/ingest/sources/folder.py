@@ -67,13 +67,13 @@ class FolderSource:
         where = f"[[source]] {self.name!r}, folder = {str(self.folder)!r}"
         if not self.folder.exists():
             near = _nearest_folder(self.folder)
-            remedy = f"did you mean {near}? Else make it" if near else "make it, or mend `folder`"
+            remedy = f"did you mean {near}? Else make it" if near else "make it, or fix `folder`"
             raise SourceError("the folder does not exist", where, remedy)
         if not self.folder.is_dir():
             raise SourceError("this is a file, not a folder", where, "name the folder it is in")
         if not os.access(self.folder, os.R_OK | os.X_OK):
             raise SourceError(
-                "the folder may not be read", where, "give this user leave to read it"
+                "the folder may not be read", where, "give this user permission to read it"
             )
 
     def items(self) -> Iterator[Item]:

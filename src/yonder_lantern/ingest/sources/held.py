@@ -22,7 +22,7 @@ class HeldItem:
         does. Plain text if neither has one.
     data : str or bytes
         Its contents.
-    details : mapping
+    metadata : mapping
         What else is known of it: ``title``, ``date``, ``valid_until``.
     file_name : str
         A name whose suffix says the format.

@@ -69,13 +69,13 @@ class RepositorySource:
         """Raise a `SourceError` when the address cannot be one."""
         repository = self._settings.repository
         if repository.startswith("-") or self._settings.at.startswith("-"):
-            raise SourceError("this is an option, not an address", self._where, "mend it")
+            raise SourceError("this is an option, not an address", self._where, "fix it")
         if (
             "://" not in repository
             and ":" not in repository
             and not (self._context.desk / repository).exists()
         ):
-            raise SourceError("the repository does not exist", self._where, "mend the path")
+            raise SourceError("the repository does not exist", self._where, "fix the path")
 
     def items(self) -> Iterator[Item]:
         """The files, ordered by path, and an outline of the whole."""
@@ -98,7 +98,7 @@ class RepositorySource:
                 entries.append((path, blob))
         if self._below and f"\t{self._below}/" not in listing:
             raise SourceError(
-                f"there is no folder {self._below!r} in it", self._where, "mend `below`"
+                f"there is no folder {self._below!r} in it", self._where, "fix `below`"
             )
         self._check_out(commit, [path for path, _ in entries])
         metadata = {"commit": commit, "date": date}
@@ -159,7 +159,7 @@ class RepositorySource:
         elif not _COMMIT.fullmatch(wanted):
             if b"couldn't find remote ref" in err and self._settings.at:
                 raise SourceError(
-                    f"it has no branch, tag or commit {wanted!r}", self._where, "mend `at`"
+                    f"it has no branch, tag or commit {wanted!r}", self._where, "fix `at`"
                 )
             self._git.run(*fetch, remedy="does it exist, and may this user read it?")
             found = b""
@@ -167,7 +167,7 @@ class RepositorySource:
             everything = ("--tags", "--depth=2147483647", "origin", "+refs/*:refs/all/*")
             self._git.run(*quiet, *everything)
             commit = f"{wanted}^{{commit}}"
-            found = self._git.run("rev-parse", "--verify", commit, remedy="mend `at`")
+            found = self._git.run("rev-parse", "--verify", commit, remedy="fix `at`")
         commit = found.decode().strip()
         date = self._git.run("show", "--no-patch", "--format=%cI", commit).decode().strip()
         return commit, date

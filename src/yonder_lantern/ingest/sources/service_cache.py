@@ -49,7 +49,7 @@ class ServiceCache:
             raise SourceError(
                 f"what is fetched cannot be kept: {error.strerror}",
                 str(folder),
-                "give this user leave to write there",
+                "give this user permission to write there",
             ) from error
 
     def _open(self) -> sqlite3.Connection:
@@ -63,7 +63,7 @@ class ServiceCache:
         return connection
 
     def _begin_anew(self, error: sqlite3.DatabaseError) -> None:
-        """Put an empty store in the place of a damaged one."""
+        """Put an empty store in place of a damaged one."""
         if not is_damage(error):
             raise SourceError(
                 f"what is fetched cannot be kept: {error}", str(self._path), "make room on the disk"

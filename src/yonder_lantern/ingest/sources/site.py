@@ -300,7 +300,7 @@ class _LeftOut(LimitError):
 _REMEDIES = {
     401: "it asks for a name and a password: exclude it",
     403: "the server refuses it: exclude it",
-    404: "mend the start page's address",
+    404: "fix the start page's address",
     429: "the server asks for patience: raise `delay`, and try again later",
 }
 
@@ -353,6 +353,6 @@ def _listed(body: bytes, address: str) -> list[str]:
         root = tree.fromstring(body, forbid_dtd=True)
     except (tree.ParseError, ValueError, LookupError, common.DefusedXmlException):
         raise ServiceError(
-            "it is neither a page nor a sitemap", address, "mend the address"
+            "it is neither a page nor a sitemap", address, "fix the address"
         ) from None
     return [(one.text or "").strip() for one in root.iter() if one.tag.rpartition("}")[2] == "loc"]

@@ -49,13 +49,13 @@ def caller_options(command: Command) -> Command:
         click.option(
             "--as-of",
             metavar="DATE",
-            help="Only what was valid then, e.g. 2025-07-01.  [default: now]",
+            help="Use only what was valid on this date, e.g. 2025-07-01.  [default: now]",
         ),
         click.option(
             "--audience",
             multiple=True,
             metavar="LABEL",
-            help="See as a caller with this label would. May be repeated.  [default: see all]",
+            help="See only what this label may see. May be repeated.  [default: everything]",
         ),
     ):
         command = option(command)
@@ -110,16 +110,19 @@ def query_options(command: Command) -> Command:
         click.option(
             "--image",
             metavar="FILE",
-            help="Search for what this image shows as well; gather.image_service says what.",
+            help="Also search for what this image shows, as gather.image_service describes it.",
         ),
         click.option(
             "--earlier",
             multiple=True,
             metavar="QUESTION",
-            help="Asked before, which this question may lean on. May be repeated.",
+            help="An earlier question that this one may refer to. May be repeated.",
         ),
         click.option(
-            "--where", metavar="CONDITION", default="", help="Filter on details, as in SQL."
+            "--where",
+            metavar="CONDITION",
+            default="",
+            help='Filter on metadata, e.g. "year >= 2025".',
         ),
     ):
         whole = option(whole)

@@ -141,7 +141,7 @@ def show_explanation(told: Explanation, limit: int) -> None:
     _show_breakdown(told.breakdown)
     echo(f"   {'score':<17} {'':<9}{told.breakdown.score:.3f}")
     if told.missing:
-        echo(f"   neither it nor its lead has: {', '.join(told.missing)}")
+        echo(f"   neither it nor its context header has: {', '.join(told.missing)}")
     if told.nearest:
         near = ", ".join(
             f"{one.in_query} ~ {one.in_passage} {one.cosine:.2f}" for one in told.nearest

@@ -187,7 +187,7 @@ class Scroll:
         self._held = self._held[cut:]
 
     def settle(self, raw: str, text: str, *, struck: bool = False) -> None:
-        """Put a text in the place of what was written first since the last time.
+        """Put a text in place of what was written first since the last time.
 
         Parameters
         ----------

@@ -43,7 +43,7 @@ class Archive:
         except _DAMAGE:
             raise FormatError(
                 f"it is not a {what} file, or only part of one",
-                remedy="mend its name, or fetch it again",
+                remedy="fix its name, or fetch it again",
             ) from None
         entries = self._zip.infolist()
         total = sum(entry.file_size for entry in entries)

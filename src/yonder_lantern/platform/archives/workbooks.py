@@ -25,6 +25,6 @@ def open_workbook(data: bytes, limits: Limits) -> tuple[Any, list[str]]:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
     except Exception as error:
         raise FormatError(
-            f"it is not a workbook: {error}", remedy="mend its name or save it anew"
+            f"it is not a workbook: {error}", remedy="fix its name or save it anew"
         ) from None
     return book, names

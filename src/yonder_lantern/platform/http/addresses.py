@@ -30,7 +30,7 @@ def allowed_address(host: str, port: int, private_hosts: Collection[str]) -> str
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError):
         raise ServiceError(
-            f"there is no machine of the name {host!r}", remedy="mend the address"
+            f"there is no machine of the name {host!r}", remedy="fix the address"
         ) from None
     addresses = [str(entry[4][0]) for entry in found]
     if host in private_hosts or f"{host}:{port}" in private_hosts:

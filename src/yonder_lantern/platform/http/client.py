@@ -71,7 +71,7 @@ class Client:
         How often a request is made before it has failed: again after a busy server or a
         lost connection, each time after waiting twice as long, or as long as the server
         asks. A reply that is merely slow is never asked for again.
-    own : sequence
+    holders : sequence
         The settings that are asked with: addresses, headers, fields.
     cancel : Cancel, optional
         Looked at while waiting.
@@ -147,7 +147,7 @@ class Client:
         raise ServiceError(
             f"it redirects more than {_MOST_REDIRECTS} times",
             without_password(address),
-            "mend the address",
+            "fix the address",
         )
 
     def post(self, address: str, **what: Any) -> Reply:
@@ -208,7 +208,7 @@ class Client:
     ) -> Reply:
         where = without_password(address)
         if urlsplit(address).scheme not in ("http", "https"):
-            raise ServiceError("only http and https addresses are asked", where, "mend it")
+            raise ServiceError("only http and https addresses are asked", where, "fix it")
         wait = _FIRST_WAIT
         for attempt in range(1, self._max_attempts + 1):
             last = attempt == self._max_attempts
@@ -219,7 +219,7 @@ class Client:
                     raise self._no_reply(error, where) from None
             except (self._httpx.HTTPError, self._httpx.InvalidURL, ValueError) as error:
                 what_is_wrong = f"it cannot be asked: {self._hider.text(str(error))}"
-                raise ServiceError(what_is_wrong, where, "mend it") from None
+                raise ServiceError(what_is_wrong, where, "fix it") from None
             else:
                 if reply.status not in _BUSY[method] or last:
                     return reply
@@ -338,7 +338,7 @@ def client_of(
 ) -> Client:
     """A client for the server that a profile names; it may be a private one.
 
-    ``own`` is what else of the settings is sent to it.
+    ``holders`` are what else of the settings is sent to it.
     """
     host = urlsplit(revealed(parted(profile.address)[0])).netloc
     return Client(

@@ -21,12 +21,20 @@ def describe(
     ServiceError
         The service cannot be reached, refuses, or gives something else.
     """
+    for name in ("file_field", "words"):
+        if not getattr(service, name):
+            raise ServiceError(
+                f"the service's profile has no {name!r}",
+                without_password(service.address),
+                "say there how it takes an image and where its reply describes it; see "
+                "docs/howto/formats.md",
+            )
     fields = {name: revealed(value) for name, value in service.fields.items()}
     words = pointed(sent_file(service, image, file_name, fields, cancel=cancel), service.words)
     if not isinstance(words, str):
         raise ServiceError(
             f"the service's reply has no text at {service.words}",
             without_password(service.address),
-            "mend `words` in its profile",
+            "fix `words` in its profile",
         )
     return " ".join(words.split())

@@ -236,7 +236,7 @@ def _other_shape(profile: ModelProfile, what: str, body: bytes) -> ServiceError:
     remedy = (
         "is it a server of that shape? See `shape` in docs/howto/connect-a-model-server.md"
         if profile.shape
-        else "mend the JSON Pointers in its profile; `yonder check` shows a reply"
+        else "fix the JSON Pointers in its profile; `yonder check` shows a reply"
     )
     return ServiceError(
         f"the model's reply holds {what}{f': {said}' if said else ''}",

@@ -34,7 +34,7 @@ def fill(template: str, values: Mapping[str, Any], where: str) -> str:
         return _compiled(template).render(**values)
     except TemplateSyntaxError as error:
         raise SettingsError(
-            f"the template is wrong: {error.message}", f"{where}, line {error.lineno}", "mend it"
+            f"the template is wrong: {error.message}", f"{where}, line {error.lineno}", "fix it"
         ) from None
     except (TemplateError, TypeError, ValueError) as error:
         line = _line_of(error)

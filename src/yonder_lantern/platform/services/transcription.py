@@ -41,6 +41,14 @@ def transcribe(
     ServiceError
         The service cannot be reached, refuses, or gives something else.
     """
+    for name in ("file_field", "begin", "end", "words"):
+        if not getattr(service, name):
+            raise ServiceError(
+                f"the service's profile has no {name!r}",
+                without_password(service.address),
+                "say there how it takes a recording and where its reply says what; see "
+                "docs/howto/sources.md",
+            )
     fields = {
         name: revealed(value).replace(WORDS, ", ".join(likely_words))
         for name, value in service.fields.items()
@@ -48,9 +56,9 @@ def transcribe(
     results = pointed(sent_file(service, audio, file_name, fields, cancel=cancel), service.results)
     if not isinstance(results, list):
         raise ServiceError(
-            f"the service's reply has no list at {service.results}",
+            f"the service's reply has no list at {service.results or 'its top'}",
             without_password(service.address),
-            "mend `results` in its profile",
+            "fix `results` in its profile",
         )
     return [_segment(one, service) for one in results]
 
@@ -62,7 +70,7 @@ def _segment(result: object, service: ServiceSettings) -> Segment:
         raise ServiceError(
             "a result of the service lacks its times or words",
             without_password(service.address),
-            "mend `begin`, `end` and `words` in its profile",
+            "fix `begin`, `end` and `words` in its profile",
         )
-    speaker = pointed(result, service.speaker)
+    speaker = pointed(result, service.speaker) if service.speaker else ""
     return Segment(float(begin), float(end), str(words), str(speaker or ""))

@@ -54,7 +54,7 @@ def fetch_vectors(
     vectors = np.array(found, dtype=np.float32)
     if not np.isfinite(vectors).all():
         raise ServiceError(
-            "a vector of the service holds no numbers", without_password(service.address), "mend it"
+            "a vector of the service holds no numbers", without_password(service.address), "fix it"
         )
     lengths = np.linalg.norm(vectors, axis=1, keepdims=True)
     return np.asarray(vectors / np.maximum(lengths, 1e-12))
@@ -85,7 +85,7 @@ def _asked(client: Client, service: ServiceSettings, texts: list[str]) -> list[l
         raise ServiceError(
             f"the service's reply has no list of {len(texts)} at {results_at or '/'}",
             without_password(service.address),
-            "mend `results` in its profile",
+            "fix `results` in its profile",
         )
     if ready:
         results = inputs.ordered(results)
@@ -95,7 +95,7 @@ def _asked(client: Client, service: ServiceSettings, texts: list[str]) -> list[l
             raise ServiceError(
                 f"a result of the service has no vector at {vector_at or 'its top'}",
                 without_password(service.address),
-                "mend `vector` in its profile",
+                "fix `vector` in its profile",
             )
     return vectors
 

@@ -130,17 +130,17 @@ class _Handler(JsonHandler):
     def do_POST(self) -> None:
         """Answer a form with the file ``file`` and, if there is one, the field ``words``."""
         fields = form_of(self)
-        audio = fields.get("file", b"")
+        audio = fields.get("recording", b"")
         if audio[:4] != b"RIFF":
             self.reply(415, {"error": "only WAV files with labels can be heard here"})
             return
         likely = fields.get("words", b"").decode("utf-8", "replace")
         found = [(*times, *heard(label, likely)) for *times, label in labels_of(audio)]
         segments = [
-            {"start": start, "end": end, "speaker": speaker, "text": words}
+            {"from": start, "to": end, "who": speaker, "said": words}
             for start, end, speaker, words in found
         ]
-        self.reply(200, {"segments": segments})
+        self.reply(200, {"heard": segments})
 
 
 @contextmanager

@@ -50,10 +50,10 @@ def with_description(png: bytes, words: str) -> bytes:
 
 class _ImageHandler(JsonHandler):
     def do_POST(self) -> None:
-        """Answer a form with the file ``file`` with ``{"text": ...}``."""
-        words = description_of(form_of(self).get("file", b""))
+        """Answer a form with the file ``image`` with ``{"shows": ...}``."""
+        words = description_of(form_of(self).get("image", b""))
         if words:
-            self.reply(200, {"text": words})
+            self.reply(200, {"shows": words})
         else:
             self.reply(415, {"error": "only PNG files that say what they show can be seen here"})
 

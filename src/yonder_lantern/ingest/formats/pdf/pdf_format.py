@@ -27,7 +27,7 @@ class PdfFormat(Format):
     Headings are told by their size or weight, tables by aligned columns; headers,
     footers and page numbers are left out; words divided at the end of a line are
     put together, and the division is kept as a difference. A page without text is
-    read by Tesseract where that is installed, and named in the details where not.
+    read by Tesseract where that is installed, and named in the metadata where not.
 
     References
     ----------
@@ -111,7 +111,7 @@ def _opened(pdfium: Any, data: bytes) -> Any:
                 "it is protected by a password", remedy="save it without one, or exclude it"
             ) from None
         raise FormatError(
-            "it is not a PDF file, or only part of one", remedy="mend its name, or fetch it again"
+            "it is not a PDF file, or only part of one", remedy="fix its name, or fetch it again"
         ) from None
 
 

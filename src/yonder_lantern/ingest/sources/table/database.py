@@ -80,7 +80,7 @@ def rows_of_query(
 
 def _of_sqlite(path: Path, query: str, where: str, cancel: Cancel) -> Iterator[dict[str, Any]]:
     if not path.is_file():
-        raise SourceError("the database's file does not exist", where, "mend it")
+        raise SourceError("the database's file does not exist", where, "fix it")
     deadline = time.monotonic() + _SECONDS
     try:
         with closing(_opened(path)) as connection:
@@ -112,7 +112,7 @@ def _of_sqlite(path: Path, query: str, where: str, cancel: Cancel) -> Iterator[d
             "malformed" in text or "not a database" in text or "unable to open" in text
         ):
             raise ServiceError(
-                f"the database cannot be read: {text}", str(path), "mend it"
+                f"the database cannot be read: {text}", str(path), "fix it"
             ) from None
         raise _wrong(error, where) from None
 
@@ -181,12 +181,12 @@ def _of_postgres(
 
 def _writing(where: str) -> SourceError:
     return SourceError(
-        "the query does something else than read, which a source may not", where, "mend `query`"
+        "the query does something else than read, which a source may not", where, "fix `query`"
     )
 
 
 def _wrong(error: object, where: str) -> SourceError:
-    return SourceError(f"the query is wrong: {_first_line(error)}", where, "mend `query`")
+    return SourceError(f"the query is wrong: {_first_line(error)}", where, "fix `query`")
 
 
 def _first_line(error: object) -> str:

@@ -62,10 +62,10 @@ def _json_rows(text: str, where: str) -> Iterator[tuple[int, Row | FormatError]]
         try:
             row = json.loads(line)
         except (ValueError, RecursionError) as error:
-            yield number, FormatError(f"the line is not JSON: {error}", where, "mend it")
+            yield number, FormatError(f"the line is not JSON: {error}", where, "fix it")
             continue
         if not isinstance(row, dict):
-            yield number, FormatError("the line is not an object", where, "mend it")
+            yield number, FormatError("the line is not an object", where, "fix it")
             continue
         yield (
             number,
@@ -82,7 +82,7 @@ def _csv_rows(text: str, where: str) -> Iterator[tuple[int, Row]]:
     try:
         found = list(csv.reader(io.StringIO(text), delimiter=delimiter))
     except csv.Error as error:
-        raise FormatError(f"the table is damaged: {error}", where, "mend it") from None
+        raise FormatError(f"the table is damaged: {error}", where, "fix it") from None
     header = [name.strip() for name in found[0]] if found else []
     body = [(number, row) for number, row in enumerate(found[1:], 2) if any(map(str.strip, row))]
     columns = []
@@ -122,7 +122,7 @@ def _sheet_rows(data: bytes, sheet: str, limits: Limits, where: str) -> Iterator
 
 
 def kept(value: Any) -> Any:
-    """A value as a detail keeps it: numbers, true and false as they are, dates as ISO 8601."""
+    """A value as metadata keeps it: numbers and booleans as they are, dates as ISO 8601."""
     if value is None or isinstance(value, bool | int | float | str):
         return value
     if isinstance(value, datetime | date):

@@ -29,7 +29,7 @@ class TableSource:
     row's value; without one it is a line ``column: value`` for each column. With
     ``match_column`` and ``answer_column``, the text is the answer and the matching
     column its title, which is searched with it and never cited. Every column is a
-    detail. A row is read anew when its values change, or, with
+    metadata field. A row is read anew when its values change, or, with
     ``updated_column``, when that one does.
     """
 
@@ -47,7 +47,7 @@ class TableSource:
     def check(self) -> None:
         """Raise a `SourceError` when the file does not exist."""
         if self._path is not None and not self._path.is_file():
-            raise SourceError("the table's file does not exist", self._where, "mend the path")
+            raise SourceError("the table's file does not exist", self._where, "fix the path")
 
     def items(self) -> Iterator[Item]:
         """The rows, in the order of the table."""
@@ -138,7 +138,7 @@ class TableSource:
         else:
             text = "\n".join(f"{name}: {shown(v)}" for name, v in row.items() if shown(v))
         if not text.strip():
-            raise FormatError("the row makes no text", remedy="mend the template or the row")
+            raise FormatError("the row makes no text", remedy="fix the template or the row")
         named = f"{settings.key} {shown(row[settings.key])}"
         return as_lines(text, title or named, Mark(0, 0, row=number, part="" if number else named))
 
@@ -164,4 +164,4 @@ def as_lines(text: str, title: str, location: Mark) -> Parsed:
 
 
 def _fail(reason: str) -> bytes:
-    raise SourceError(reason, remedy="mend the table, or choose another key column")
+    raise SourceError(reason, remedy="fix the table, or choose another key column")

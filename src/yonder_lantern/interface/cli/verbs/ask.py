@@ -41,7 +41,7 @@ from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting
 @click.option(
     "--schema",
     type=click.Path(path_type=Path),
-    help="A JSON Schema: answer with an object of it, each field with its citations.",
+    help="A JSON Schema: answer with a matching object, each field with its citations.",
 )
 @click.option("--show-prompt", is_flag=True, help="Print what a model would be sent; send nothing.")
 @click.option(
@@ -126,7 +126,7 @@ def _show_prompt(prompt: PreparedPrompt, *, as_json: bool) -> None:
         echo_json(as_plain(shown))
         return
     prompt = displayed(prompt)
-    left = f", {prompt.left_out} left out for want of room" if prompt.left_out else ""
+    left = f", {prompt.left_out} left out because the context is full" if prompt.left_out else ""
     told = (
         f"about {prompt.tokens:,} tokens · {counted(prompt.passages, 'passage')}{left} · "
         f"costs at most {prompt.most}"
@@ -152,7 +152,7 @@ def read_schema(path: Path) -> Any:
         raise CallError("it is not UTF-8 text", str(path), "save it as UTF-8") from None
     except json.JSONDecodeError as error:
         where = f"{path}, line {error.lineno}, column {error.colno}"
-        raise CallError(f"it is not JSON: {error.msg}", where, "mend it there") from None
+        raise CallError(f"it is not JSON: {error.msg}", where, "fix it there") from None
 
 
 def _streamed(desk: Desk, query: Query) -> Answer:

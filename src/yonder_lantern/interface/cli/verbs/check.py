@@ -21,7 +21,7 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Check settings, sources, the question set and the index; say what to mend.
+    """Check settings, sources, the question set and the index; say what to fix.
 
     Exit status 1 when something is bad.
     """

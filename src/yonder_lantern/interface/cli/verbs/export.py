@@ -17,7 +17,9 @@ from ..terminal import echo, echo_json
     ),
 )
 @click.argument("file")
-@click.option("--where", metavar="CONDITION", default="", help="Filter on details, as in SQL.")
+@click.option(
+    "--where", metavar="CONDITION", default="", help='Filter on metadata, e.g. "year >= 2025".'
+)
 @caller_options
 @desk_options
 def command(
@@ -30,7 +32,7 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Write vectors with their passages and details to FILE, as .npz or .parquet.
+    """Write vectors with their passages and metadata to FILE, as .npz or .parquet.
 
     Exit status 1 when the filter lets nothing through.
     """

@@ -24,26 +24,36 @@ from ..terminal import echo_json
     ),
 )
 @click.argument("question", default="")
-@click.option("--limit", type=int, metavar="N", help="How many at most.  [default: find.limit]")
-@click.option("--why", is_flag=True, help="Account for each rank: stages, scores and terms.")
+@click.option(
+    "--limit",
+    type=int,
+    metavar="N",
+    help="Return at most this many passages.  [default: find.limit]",
+)
+@click.option(
+    "--why", is_flag=True, help="Show how each score came about: stages, features and terms."
+)
 @click.option(
     "--why-not",
     metavar="PASSAGE",
-    help="Account for this one, found or not: a document's id, or DOCUMENT#OFFSET.",
+    help="Explain the rank of this passage, found or not: a document's id, or DOCUMENT#OFFSET.",
 )
 @click.option(
     "--stage",
     type=click.Choice(["both", "lexical", "vector"]),
     default="both",
-    help="One stage alone, with its own scores.",
+    help="Use one stage alone, with its own scores.",
 )
 @click.option(
-    "--similar-to", metavar="PASSAGE", default="", help="Find what this passage is like in meaning."
+    "--similar-to",
+    metavar="PASSAGE",
+    default="",
+    help="Find passages similar in meaning to this one.",
 )
 @click.option(
     "--vector",
     metavar="FILE",
-    help="Use this vector (.npy) in the place of the question's own.",
+    help="Use this vector (.npy) instead of the question's own.",
 )
 @query_options
 @desk_options

@@ -27,19 +27,29 @@ _MOST_ALIKE = 3  # problems with the same reason, from which on only the items a
     ),
 )
 @click.option(
-    "--source", "sources", multiple=True, metavar="NAME", help="Only this one. May be repeated."
+    "--source",
+    "sources",
+    multiple=True,
+    metavar="NAME",
+    help="Gather only this source. May be repeated.",
 )
 @click.option(
-    "--add", metavar="ADDRESS", help="Write a source for a file, folder or address, and gather it."
+    "--add",
+    metavar="ADDRESS",
+    help="Add a file, folder or address to the settings as a source, and gather it.",
 )
-@click.option("--name", default="", metavar="NAME", help="With --add: what to call it.")
+@click.option("--name", default="", metavar="NAME", help="With --add: the name of the source.")
 @click.option(
     "--audience", multiple=True, metavar="LABEL", help="With --add: who may see it. [public]"
 )
-@click.option("--watch", is_flag=True, help="Go on: gather whenever a file of a folder changes.")
-@click.option("--dry-run", is_flag=True, help="Say what would change and cost; write nothing.")
-@click.option("--rebuild", is_flag=True, help="Read everything anew, into a new index.")
-@click.option("--allow-empty", is_flag=True, help="Let an emptied source lose its documents.")
+@click.option(
+    "--watch", is_flag=True, help="Keep running: gather whenever a file of a folder changes."
+)
+@click.option("--dry-run", is_flag=True, help="Show what would change and cost; write nothing.")
+@click.option("--rebuild", is_flag=True, help="Read everything again into a new index.")
+@click.option(
+    "--allow-empty", is_flag=True, help="Remove the documents of a source that has become empty."
+)
 @click.option("--strict", is_flag=True, help="Exit with status 1 when an item failed.")
 @desk_options
 def command(

@@ -17,7 +17,9 @@ from ..terminal import echo, echo_json, faint
     "grade", epilog=example("yonder grade\nyonder grade --csv grades.csv --figure grades.png")
 )
 @click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option("--split", type=click.Choice(["fit", "test"]), help="Ask these questions only.")
+@click.option(
+    "--split", type=click.Choice(["fit", "test"]), help="Ask only the questions of this split."
+)
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
 @click.option("--figure", metavar="FILE", help="Draw the figure (PNG, SVG or PDF).")
 @desk_options

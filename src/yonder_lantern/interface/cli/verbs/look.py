@@ -49,14 +49,16 @@ _BAR = 40  # characters of the longest bar
 @click.argument("document", required=False)
 @click.option("--documents", is_flag=True, help="List the documents.")
 @click.option("--source", metavar="NAME", default="", help="Only those of this source.")
-@click.option("--outline", is_flag=True, help="With DOCUMENT: its headings, not its passages.")
+@click.option("--outline", is_flag=True, help="With DOCUMENT: show its headings, not its passages.")
 @click.option("--random", "handful", type=int, metavar="N", help="Show N passages at random.")
-@click.option("--seed", type=int, help="Draw the same ones again.")
+@click.option("--seed", type=int, help="Seed of --random, to draw the same passages again.")
 @click.option("--metadata", is_flag=True, help="List the metadata fields and their values.")
-@click.option("--sizes", is_flag=True, help="How long the passages are, by source.")
-@click.option("--topics", is_flag=True, help="What the documents are about.")
+@click.option("--sizes", is_flag=True, help="Show the lengths of passages by source.")
+@click.option("--topics", is_flag=True, help="List topics.")
 @click.option("--map", "map_path", metavar="FILE", help="Draw the passages by meaning (PNG, SVG).")
-@click.option("--question", metavar="TEXT", default="", help="With --map: mark what it finds.")
+@click.option(
+    "--question", metavar="TEXT", default="", help="With --map: mark the hits of this question."
+)
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
 @caller_options
@@ -85,7 +87,7 @@ def command(
     """What is inside the index. Without anything named: the sources.
 
     With DOCUMENT, an id such as tariffs/tariff-2026.md: its text, cut as it was
-    indexed. A passage's lead is shown over it; overlap is text shown twice.
+    indexed. A passage's context header is shown over it; overlap is text shown twice.
     """
     desk = open_desk(folder, overrides)
     desk = desk.as_caller(audience or None, as_of)
@@ -249,7 +251,7 @@ def _show_passages(passages: list[PassageView], *, named: bool = True) -> None:
             + faint(f"{location} · {counted(one.tokens, 'token')} · {one.start}-{one.end}")
             + (faint(" · divided inside a line or sentence") if one.divided else "")
         )
-        echo(faint("   lead: " + " / ".join(one.context_header.splitlines())))
+        echo(faint("   context header: " + " / ".join(one.context_header.splitlines())))
         for line in one.text.splitlines():
             echo(f"   {line}".rstrip())
 

@@ -27,11 +27,13 @@ _SERVICES = {
 
 @click.command("simulate", epilog=example("yonder simulate model --port 8802 --fault invents"))
 @click.argument("service", type=click.Choice(sorted([*_SERVICES, "model"])))
-@click.option("--port", type=int, default=0, metavar="N", help="[default: one that is free]")
+@click.option("--port", type=int, default=0, metavar="N", help="[default: a free port]")
 @click.option(
     "--fault",
     type=click.Choice(sorted(FAULTS)),
-    help="What a model shall do wrong: " + "; ".join(f"{k} {v}" for k, v in FAULTS.items()) + ".",
+    help="Faults for a simulated model to make: "
+    + "; ".join(f"{k} {v}" for k, v in FAULTS.items())
+    + ".",
 )
 @click.option("--debug", is_flag=True, help="Show where an error came from.")
 def command(service: str, port: int, fault: str | None, debug: bool) -> int:  # noqa: ARG001

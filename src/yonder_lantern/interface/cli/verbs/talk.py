@@ -18,8 +18,8 @@ END_WORDS = frozenset({"bye", "exit", "quit", "end"})
 
 
 @click.command("talk", epilog=example("yonder talk\nyonder talk --resume"))
-@click.option("--resume", is_flag=True, help="Go on with the last conversation.")
-@click.option("--conversation", metavar="ID", help="Go on with this one.")
+@click.option("--resume", is_flag=True, help="Resume the last conversation.")
+@click.option("--conversation", metavar="ID", help="Resume this conversation.")
 @query_options
 @desk_options
 def command(
@@ -31,10 +31,10 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """A conversation in the terminal; a line is a question. Ends with "bye" or Ctrl-D.
+    """Talk in the terminal, one question a line. Ends with "bye" or Ctrl-D.
 
     A question that leans on the one before ("And in winter?") is put behind it,
-    and what it became is shown. Works in a pipe, a question a line.
+    and the rewritten question is shown. Works in a pipe, a question a line.
     """
     desk = open_desk(folder, overrides)
     desk.snapshot()  # nothing gathered yet: say so before the first question

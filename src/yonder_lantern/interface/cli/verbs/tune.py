@@ -25,17 +25,17 @@ from ..terminal import AMBER, echo, echo_json, faint, style
 @click.option(
     "--out",
     metavar="FILE",
-    help="Write the proposed settings there; with --lexicon, the folder of that.",
+    help="Write the proposed settings to this file; with --lexicon, the lexicon to this folder.",
 )
 @click.option(
     "--lexicon",
     is_flag=True,
-    help="Fit the lexicon's words to the documents instead, by the encoder of embedding.model.",
+    help="Fit the lexicon to the documents, using the encoder in embedding.model.",
 )
 @click.option(
     "--threshold",
     is_flag=True,
-    help="Fit how sure an answer has to be instead, answer.min_support.",
+    help="Fit answer.min_support, the support below which a question is declined.",
 )
 @click.option(
     "--max-error-rate",
@@ -43,7 +43,7 @@ from ..terminal import AMBER, echo, echo_json, faint, style
     default=0.2,
     show_default=True,
     metavar="SHARE",
-    help="With --threshold: of the answers given, how many may be wrong.",
+    help="With --threshold: the share of answers given that may be wrong.",
 )
 @desk_options
 def command(
