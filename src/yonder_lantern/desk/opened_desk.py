@@ -6,7 +6,7 @@ import logging
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..conversation import Conversations
 from ..core import (
@@ -26,13 +26,15 @@ from ..core import (
     no_progress,
 )
 from ..index import KnownSource, Snapshot
-from ..ingest.sources import HeldItem
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..settings import Settings
 from .open_index import OpenIndex
 from .pipeline import Pipeline
 from .resolve import resolve
+
+if TYPE_CHECKING:
+    from ..ingest.sources import HeldItem
 
 STATE_FOLDER = ".yonder"
 _LOG = logging.getLogger("yonder_lantern.desk")
@@ -243,6 +245,8 @@ class OpenedDesk:
         from .gathering import GatherOrder, gather
 
         if isinstance(items, Mapping):
+            from ..ingest.sources import HeldItem
+
             items = [HeldItem(key, data) for key, data in items.items()]
         order = GatherOrder(
             dry_run=dry_run,

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..platform.storage import Array
+from ..platform.storage import Array, distinct
 from .open_segment import OpenSegment
 
 
@@ -71,7 +71,7 @@ class Layout:
         """The lines of the passages in their segments, int64, shape (passages, 7)."""
         found = np.empty((len(passages), 7), dtype=np.int64)
         number = np.searchsorted(self.passages, passages, side="right") - 1
-        for segment_number in np.unique(number).tolist():
+        for segment_number in distinct(number).tolist():
             here = number == segment_number
             found[here] = self._opened[segment_number].segment.passages[
                 passages[here] - self.passages[segment_number]
@@ -82,7 +82,7 @@ class Layout:
         """The vectors of passages, float32; None where there are none."""
         number = np.searchsorted(self.passages, passages, side="right") - 1
         found: Array | None = None
-        for segment_number in np.unique(number).tolist():
+        for segment_number in distinct(number).tolist():
             vectors = self._opened[segment_number].vectors
             if vectors is None:
                 return None

@@ -11,7 +11,6 @@ from typing import Any
 from ..core import Document, ExcludedError, LimitError, Parsed
 from ..settings import DECLINED, HouseRuleSettings
 from ..text import sentences
-from .forbidden_topics import topic_finder
 from .patterns import ready_pattern
 
 MASK = "█"
@@ -73,7 +72,7 @@ class HouseRules:
         self._rules: list[tuple[HouseRuleSettings, Finder]] = [
             (
                 rule,
-                ready_pattern(rule.pattern, seconds) if rule.pattern else topic_finder(rule.topic),
+                ready_pattern(rule.pattern, seconds) if rule.pattern else _of_topic(rule.topic),
             )
             for rule in rules
         ]
@@ -202,3 +201,9 @@ def _sentences(text: str) -> Iterator[tuple[int, int]]:
         end = gap.start() if gap else len(text)
         yield from sentences(text, at, end)
         at = gap.end() if gap else end
+
+
+def _of_topic(topic: str) -> Finder:
+    from .forbidden_topics import topic_finder  # only here: it loads the lexicon
+
+    return topic_finder(topic)

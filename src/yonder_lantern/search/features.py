@@ -22,6 +22,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 
@@ -117,27 +118,25 @@ class Evidence:
         ]
         found: dict[str, list[float]] = {name: [] for name in wanted}
         known = self.lexical.weights
-        for location in positions:
-            terms = self._terms(location)
+        for terms in self._terms(positions):
             if "nearness" in found:
                 found["nearness"].append(nearness(order, terms, known))
             if "phrase" in found:
                 found["phrase"].append(longest_run(order, terms) / len(order))
         return {name: np.array(values) for name, values in found.items()}
 
-    def _terms(self, location: tuple[int, int, int]) -> tuple[str, ...]:
-        """The terms of a passage, in order; kept with the generation, as they are used again."""
-        kept = self.snapshot.kept_terms
-        key = (self.parsed.language, *location)
-        terms = kept.get(key)
-        if terms is None:
-            analyser = analyser_for(self.parsed.language)
-            text = self.snapshot.store.texts([location])[0]
-            terms = tuple(term for word in words(text) for term in analyser.word_terms(word))
+    def _terms(self, spans: Sequence[tuple[int, int, int]]) -> list[tuple[str, ...]]:
+        """The terms of passages, in order; kept with the generation, as they are used again."""
+        kept, language = self.snapshot.kept_terms, self.parsed.language
+        found = {span: terms for span in spans if (terms := kept.get((language, *span)))}
+        unread = [span for span in dict.fromkeys(spans) if span not in found]
+        analyser = analyser_for(language)
+        for span, text in zip(unread, self.snapshot.store.texts(unread), strict=True):
+            terms = tuple(chain.from_iterable(map(analyser.word_terms, words(text))))
             while len(kept) >= _KEPT_PASSAGES:
                 kept.pop(next(iter(kept)), None)
-            kept[key] = terms
-        return terms
+            kept[language, *span] = found[span] = terms
+        return [found[span] for span in spans]
 
 
 def nearness(order: Sequence[str], terms: Sequence[str], weights: Mapping[str, float]) -> float:

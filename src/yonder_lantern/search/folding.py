@@ -48,7 +48,9 @@ class _Said:
     def __init__(self, text: str) -> None:
         words = _WORD.findall(text.casefold())
         self._size = len(words)
-        self._figures = sorted(word for word in words if any(map(str.isdigit, word)))
+        self._figures = sorted(
+            word for word in words if not word.isalpha() and any(map(str.isdigit, word))
+        )
         self._words = words
         self._triples: frozenset[tuple[str, ...]] | None = None
 

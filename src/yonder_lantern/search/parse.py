@@ -27,8 +27,8 @@ _LONGEST_FORM = 6  # words of a long form that are looked for
 class Lexicon(Protocol):
     """What the documents that a caller may see tell about words."""
 
-    def other_forms(self, words: str) -> Sequence[str]:
-        """The long forms of a short one, the short forms of a long one."""
+    def other_forms(self, texts: Sequence[str]) -> Mapping[str, Sequence[str]]:
+        """The long forms of short ones, the short forms of long ones, for those with any."""
         ...
 
     def has(self, terms: Sequence[str]) -> bool:
@@ -210,11 +210,11 @@ def _other_forms(text: str, lexicon: Lexicon | None) -> dict[str, tuple[str, ...
     """The other forms of every word and run of words that has any."""
     if lexicon is None:
         return {}
-    found: dict[str, tuple[str, ...]] = {}
     text_words = words(text)
-    for size in range(1, _LONGEST_FORM + 1):
-        for at in range(len(text_words) - size + 1):
-            run = " ".join(text_words[at : at + size])
-            if run not in found and (forms := tuple(lexicon.other_forms(run))):
-                found[run] = forms
-    return found
+    runs = dict.fromkeys(
+        " ".join(text_words[at : at + size])
+        for size in range(1, _LONGEST_FORM + 1)
+        for at in range(len(text_words) - size + 1)
+    )
+    forms = lexicon.other_forms(list(runs))
+    return {run: tuple(forms[run]) for run in runs if run in forms}

@@ -16,7 +16,7 @@ from .folding import Folding
 from .visible_passages import Visible
 
 _MOST_JOINED = 3  # passages
-_MORE = 6  # documents read at once beyond those wanted: some say the same, or touch
+_MORE = 2  # documents read at once beyond those wanted: some say the same, or touch
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,10 +157,14 @@ def linked_to(
     They are named in its metadata, or have its name with another suffix.
     """
     beside = snapshot.store.beside(list(documents.values()), snapshot.generation)
-    return {
-        id_: tuple(other.id for other in others if other.visible_to(visible.caller, visible.moment))
-        for id_, others in beside.items()
+    rows = sorted({row for others in beside.values() for row, _ in others})
+    numbers = snapshot.layout.numbers_of_rows(np.array(rows, dtype=np.int64))
+    seen = {
+        row
+        for row, number in zip(rows, numbers.tolist(), strict=True)
+        if number >= 0 and visible.documents[number]
     }
+    return {id_: tuple(other for row, other in beside[id_] if row in seen) for id_ in beside}
 
 
 def documents_at_once(limit: int) -> int:

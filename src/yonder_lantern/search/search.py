@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -11,7 +12,7 @@ from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Document, Hit, ResolvedQuery, ScoreBreakdown, SearchResult
 from ..index import Snapshot
-from ..platform.storage import Array
+from ..platform.storage import Array, distinct
 from ..settings import FindSettings, WeightSettings
 from ..text import UNKNOWN
 from .clock import Clock
@@ -64,7 +65,7 @@ class Search:
     lexical_weight: float
     candidates_by_depth: dict[int, Array] = field(default_factory=dict)
 
-    @property
+    @cached_property
     def allowed_everywhere(self) -> Array | None:
         """Which passages may be found, all segments as one; None if all may."""
         return None if self.allowed is None else np.concatenate(self.allowed)
@@ -131,14 +132,16 @@ def retrieve(search: Search, limit: int) -> Array:
         found.append(search.lexical.best(depth, search.allowed_everywhere))
     if search.lexical_weight < 1:
         found.append(search.vector.best(depth, search.allowed))
-    search.candidates_by_depth[depth] = np.unique(np.concatenate(found))
+    search.candidates_by_depth[depth] = distinct(np.concatenate(found))
     search.clock.lap("retrieve")
     return search.candidates_by_depth[depth]
 
 
 def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
     """The candidates with their scores; ``besides`` are passages to rank in any case."""
-    candidates = np.union1d(retrieve(search, limit), np.array(besides, dtype=np.int64))
+    candidates = distinct(
+        np.concatenate((retrieve(search, limit), np.array(besides, dtype=np.int64)))
+    )
     ranking = rank(
         candidates,
         search.settings,
@@ -206,11 +209,11 @@ def _hits(search: Search, limit: int, wanted: int) -> Hits:
     order = order[ranking.scores[order] > 0]
     rows = layout.rows[layout.document_of(ranking.passages)]
     spans = layout.spans(ranking.passages)
-    ids = store.ids(rows[order].tolist())
     # Equal scores in the order of the documents, not of how the index came about.
+    ids = store.ids(rows[order[_tied(ranking.scores[order])]].tolist())
     sequence = sorted(
         order.tolist(),
-        key=lambda at: (-ranking.scores[at], ids[int(rows[at])], int(spans[at, 1])),
+        key=lambda at: (-ranking.scores[at], ids.get(int(rows[at]), ""), int(spans[at, 1])),
     )
     choice = Choice(settings, limit)
     documents: dict[int, Document] = {}
@@ -239,6 +242,14 @@ def _hits(search: Search, limit: int, wanted: int) -> Hits:
         for number, one in enumerate(choice.chosen, 1)
     ]
     return Hits(hits, by_id)
+
+
+def _tied(scores: Array) -> Array:
+    """Which of some descending scores equal the one before or after."""
+    if len(scores) < 2:
+        return np.zeros(len(scores), dtype=bool)
+    same = scores[1:] == scores[:-1]
+    return np.concatenate(([False], same)) | np.concatenate((same, [False]))
 
 
 def find(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuery) -> SearchResult:

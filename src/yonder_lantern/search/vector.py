@@ -11,7 +11,7 @@ import numpy as np
 from ..core import TermShare
 from ..embedding import TermEmbedding
 from ..index import Snapshot
-from ..platform.storage import Array
+from ..platform.storage import Array, distinct
 
 _OF_A_DOCUMENT = 32  # passages of a document that are looked at for its mean
 
@@ -89,7 +89,7 @@ class VectorScores:
         if self._question is None:
             return found
         number = np.searchsorted(self._layout.passages, passages, side="right") - 1
-        for segment_number in np.unique(number).tolist():
+        for segment_number in distinct(number).tolist():
             vectors = self._snapshot.segments[segment_number].vectors
             if vectors is not None:
                 here = number == segment_number

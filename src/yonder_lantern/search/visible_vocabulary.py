@@ -51,20 +51,27 @@ class VisibleVocabulary:
             self._own.setdefault(short, []).append(long)
             self._own.setdefault(" ".join(words(long)).casefold(), []).append(short)
 
-    def other_forms(self, text: str) -> Sequence[str]:
-        """The long forms of a short one, the short forms of a long one."""
-        forms = dict.fromkeys(self._own.get(text, self._own.get(text.casefold(), [])))
-        store, generation = self._snapshot.store, self._snapshot.generation
-        if " " in text:
-            found = store.shortened(text, generation)
-        elif sum(character.isupper() for character in text) >= 2:
-            found = store.explained(text, generation)
-        else:
-            found = []
-        for form, seen in found:
-            if seen.by(self._caller, self._moment):
-                forms[form] = None
-        return list(forms)[:_MOST_FORMS]
+    def other_forms(self, texts: Sequence[str]) -> Mapping[str, Sequence[str]]:
+        """The long forms of short ones, the short forms of long ones, for those that have any."""
+        shorts = [
+            text
+            for text in texts
+            if " " not in text and sum(character.isupper() for character in text) >= 2
+        ]
+        longs = [text for text in texts if " " in text]
+        told: dict[str, list[str]] = {}
+        if shorts or longs:
+            store, generation = self._snapshot.store, self._snapshot.generation
+            for asked, form, seen in store.other_forms(shorts, longs, generation):
+                if seen.by(self._caller, self._moment):
+                    told.setdefault(asked, []).append(form)
+        found = {}
+        for text in texts:
+            forms = dict.fromkeys(self._own.get(text, self._own.get(text.casefold(), [])))
+            forms.update(dict.fromkeys(told.get(text.casefold() if " " in text else text, [])))
+            if forms:
+                found[text] = list(forms)[:_MOST_FORMS]
+        return found
 
     def has(self, terms: Sequence[str]) -> bool:
         """Whether any of some terms is there."""
@@ -83,8 +90,6 @@ class VisibleVocabulary:
         folded = word.casefold()
         best: tuple[int, int, str] | None = None
         for term in self._near(folded, terms[0]):
-            if term[0] != folded[0]:  # a first letter is seldom wrong, and another word often near
-                continue
             mistakes = min(distance(folded, term, 2), distance(terms[0], term, 2))
             if mistakes > (2 if len(word) >= _TWO_FROM else 1):
                 continue
@@ -109,11 +114,14 @@ class VisibleVocabulary:
         return total
 
     def _near(self, word: str, stem: str) -> list[str]:
-        """Terms whose letters are nearly those of a word or of its stem, the likeliest first."""
+        """Terms nearly of the letters of a word or of its stem, the likeliest first.
+
+        They begin as the word does: a first letter is seldom wrong, and another word often near.
+        """
         found: dict[str, int] = {}
         for opened in self._snapshot.segments:
             for wanted in {word, stem}:
-                for term, apart in _by_letters(opened.segment.terms, wanted):
+                for term, apart in _by_letters(opened.segment.terms, wanted, word[0]):
                     found[term] = min(apart, found.get(term, apart))
         ordered = sorted(found, key=lambda term: (found[term], term))[:_MOST_TRIED]
         return [term for term in ordered if term.isalpha()]
@@ -135,9 +143,11 @@ class VisibleVocabulary:
         return term
 
 
-def _by_letters(table: TermTable, wanted: str) -> list[tuple[str, int]]:
-    """Terms of a table whose letters differ from a word's by at most four, and by how many."""
+def _by_letters(table: TermTable, wanted: str, first: str) -> list[tuple[str, int]]:
+    """Terms that begin with a letter and differ from a word by at most four, and by how many."""
+    low, high = table.beginning_with(first)
     letters, offsets = table.raw()
+    offsets = offsets[low : high + 1]
     letters_of = wanted.encode("utf-8", "surrogatepass")
     sizes = np.diff(offsets)
     close = np.flatnonzero(np.abs(sizes - len(letters_of)) <= 2)
@@ -160,7 +170,8 @@ def _by_letters(table: TermTable, wanted: str) -> list[tuple[str, int]]:
     common = np.minimum(counts, wanted_counts).sum(axis=1)
     apart = limits + len(letters_of) - 2 * common
     return [
-        (table.at(int(close[at])), int(apart[at])) for at in np.flatnonzero(apart <= 4).tolist()
+        (table.at(low + int(close[at])), int(apart[at]))
+        for at in np.flatnonzero(apart <= 4).tolist()
     ]
 
 

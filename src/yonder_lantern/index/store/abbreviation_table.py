@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...core import Caller, visible
 from .sqlite_database import Database
+
+_FORMS_AT_ONCE = 500
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,26 +28,42 @@ class Seen:
 class AbbreviationTable(Database):
     """Short forms and what they stand for."""
 
-    def explained(self, short: str, generation: int) -> list[tuple[str, Seen]]:
-        """What a short form stands for, by the documents of a generation that explain it."""
-        return self._abbreviations("short", short, "long", generation)
+    def other_forms(
+        self, shorts: Sequence[str], longs: Sequence[str], generation: int
+    ) -> list[tuple[str, str, Seen]]:
+        """What documents of a generation explain of some short and long forms.
 
-    def shortened(self, long: str, generation: int) -> list[tuple[str, Seen]]:
-        """The short forms of a long one, by the documents of a generation that explain it."""
-        return self._abbreviations("long_key", long.casefold(), "short", generation)
+        Parameters
+        ----------
+        shorts : sequence of str
+        longs : sequence of str
+            Whatever their case.
+        generation : int
 
-    def _abbreviations(
-        self, key: str, value: str, wanted: str, generation: int
-    ) -> list[tuple[str, Seen]]:
-        rows = self._query(
-            f"SELECT {wanted}, audience, valid_from, valid_until FROM abbreviations "
-            f"JOIN documents USING (content) WHERE {key} = ? AND added <= ? AND "
-            f"(removed IS NULL OR removed > ?) ORDER BY {wanted}, row",
-            value,
-            generation,
-            generation,
-        )
-        return [
-            (str(found), Seen(frozenset(json.loads(audience)), start, end))
-            for found, audience, start, end in rows
-        ]
+        Returns
+        -------
+        list of (form asked for, other form, Seen)
+            A long form as it was asked for, folded in case.
+        """
+        found: list[tuple[str, str, Seen]] = []
+        keys = [("short", "long", one) for one in shorts]
+        keys += [("long_key", "short", one.casefold()) for one in longs]
+        for at in range(0, len(keys), _FORMS_AT_ONCE):
+            part = keys[at : at + _FORMS_AT_ONCE]
+            selects, values = [], []
+            for key, wanted in (("short", "long"), ("long_key", "short")):
+                asked = [one for name, _, one in part if name == key]
+                if asked:
+                    selects.append(
+                        f"SELECT {key} AS asked, {wanted} AS form, audience, valid_from, "
+                        "valid_until, row FROM abbreviations JOIN documents USING (content) "
+                        f"WHERE {key} IN ({', '.join('?' * len(asked))}) AND added <= ? AND "
+                        "(removed IS NULL OR removed > ?)"
+                    )
+                    values += [*asked, generation, generation]
+            rows = self._query(f"{' UNION ALL '.join(selects)} ORDER BY form, row", *values)
+            found += [
+                (str(asked), str(form), Seen(frozenset(json.loads(audience)), start, end))
+                for asked, form, audience, start, end, _ in rows
+            ]
+        return found

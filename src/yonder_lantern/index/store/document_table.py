@@ -20,7 +20,12 @@ _COLUMNS = (
     "row, id, source, key, version, title, language, format, text, blocks, origin, differences, "
     "marks, metadata, audience, valid_from, valid_until, checksum"
 )
-_SUBSTRING = "SELECT substr(text, ?, ?) FROM documents JOIN contents USING (content) WHERE row = ?"
+_SPANS_AT_ONCE = 200
+_SUBSTRINGS = (
+    "WITH spans (number, row, start, size) AS (VALUES {}) "
+    "SELECT number, substr(text, start, size) FROM spans JOIN documents USING (row) "
+    "JOIN contents USING (content)"
+)
 _JOINED = f"SELECT {_COLUMNS} FROM documents JOIN contents USING (content)"
 
 
@@ -249,18 +254,22 @@ class DocumentTable(Database):
         )
         return [self._document(row) for row in rows]
 
-    def beside(self, documents: Sequence[Document], generation: int) -> dict[str, list[Document]]:
-        """The documents that belong with each of some, by id.
+    def beside(
+        self, documents: Sequence[Document], generation: int
+    ) -> dict[str, list[tuple[int, str]]]:
+        """The rows and ids of the documents that belong with each of some, by id.
 
         They are those that its metadata names under ``linked``, and those of its name with
         another suffix.
         """
-        found: dict[str, list[Document]] = {}
+        found: dict[str, list[tuple[int, str]]] = {}
         for at in range(0, len(documents), _DOCUMENTS_AT_ONCE):
             found |= self._beside(documents[at : at + _DOCUMENTS_AT_ONCE], generation)
         return found
 
-    def _beside(self, documents: Sequence[Document], generation: int) -> dict[str, list[Document]]:
+    def _beside(
+        self, documents: Sequence[Document], generation: int
+    ) -> dict[str, list[tuple[int, str]]]:
         named = {document.id: linked_ids(document) for document in documents}
         stems = {
             document.id: f"{document.id.rpartition('.')[0]}."
@@ -277,22 +286,21 @@ class DocumentTable(Database):
             values += [stem, f"{stem[:-1]}/"]  # "/" comes right after "." among characters
         if not conditions:
             return {document.id: [] for document in documents}
-        rows = self._query(
-            f"SELECT row FROM documents WHERE ({' OR '.join(conditions)}) "
-            "AND added <= ? AND (removed IS NULL OR removed > ?)",
+        others = self._query(
+            f"SELECT row, id FROM documents WHERE ({' OR '.join(conditions)}) "
+            "AND added <= ? AND (removed IS NULL OR removed > ?) ORDER BY id",
             *values,
             generation,
             generation,
         )
-        others = sorted(self.documents(row for (row,) in rows).values(), key=lambda one: one.id)
         return {
             document.id: [
-                other
-                for other in others
-                if other.id != document.id
+                (row, id_)
+                for row, id_ in others
+                if id_ != document.id
                 and (
-                    other.id in named[document.id]
-                    or (document.id in stems and other.id.startswith(stems[document.id]))
+                    id_ in named[document.id]
+                    or (document.id in stems and id_.startswith(stems[document.id]))
                 )
             ]
             for document in documents
@@ -322,7 +330,19 @@ class DocumentTable(Database):
 
     def texts(self, spans: Iterable[tuple[int, int, int]]) -> list[str]:
         """The words of spans, each given as document row, start and end; nothing else is read."""
-        return [
-            str(self._query(_SUBSTRING, start + 1, end - start, row)[0][0])
-            for row, start, end in spans
-        ]
+        wanted = list(spans)
+        found: dict[int, str] = {}
+        for at in range(0, len(wanted), _SPANS_AT_ONCE):
+            part = wanted[at : at + _SPANS_AT_ONCE]
+            values = [
+                value
+                for number, (row, start, end) in enumerate(part, at)
+                for value in (number, row, start + 1, end - start)
+            ]
+            rows = self._query(_SUBSTRINGS.format(", ".join(["(?,?,?,?)"] * len(part))), *values)
+            found.update((int(number), str(text)) for number, text in rows)
+        try:
+            return [found[number] for number in range(len(wanted))]
+        except KeyError as error:
+            row = wanted[error.args[0]][0]
+            raise self._damaged(sqlite3.DatabaseError(f"row {row} is missing")) from None

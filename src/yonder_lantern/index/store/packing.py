@@ -24,6 +24,8 @@ from ...core import (
     microseconds,
 )
 
+_KINDS = {int(kind): kind for kind in BlockKind}
+
 
 def metadata_of(document: Document) -> str:
     """What `DocumentStore.metadata` would give for a document."""
@@ -112,7 +114,6 @@ def unpacked(row: tuple[object, ...]) -> Document:
     differences, marks, metadata, audience, valid_from, valid_until = row[11:17]
     packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
     runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
-    kinds = {int(kind): kind for kind in BlockKind}
     return Document(
         id=str(id_),
         source=str(source),
@@ -122,7 +123,7 @@ def unpacked(row: tuple[object, ...]) -> Document:
         language=str(language),
         format=str(format_),
         text=str(text),
-        blocks=tuple(Block(kinds[kind], *rest) for kind, *rest in packed),
+        blocks=tuple(Block(_KINDS[kind], *rest) for kind, *rest in packed),
         origin=Origin(
             tuple(OriginRun(*run) for run in runs),
             tuple(Difference(*one) for one in json.loads(str(differences))),

@@ -204,6 +204,7 @@ class Database:
         The lock is held until they are fetched: statements are shared between the
         cursors of a connection, and another thread's query would cut this one off.
         """
+        self.queries += 1
         try:
             with self._lock:
                 return self._connection.execute(statement, values).fetchall()

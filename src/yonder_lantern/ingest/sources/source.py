@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from importlib.metadata import EntryPoint, entry_points
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from ...core import Cancel, Item, Limits, NeverCancel, SettingsError, YonderError
 from ...settings import KINDS, OtherSettings, ServiceSettings, SourceSettings
+
+if TYPE_CHECKING:
+    from importlib.metadata import EntryPoint
 
 ENTRY_POINT_GROUP = "yonder_lantern.sources"
 
@@ -99,6 +101,8 @@ def open_source(settings: SourceSettings, context: SourceContext) -> Source:
 @cache
 def _installed() -> dict[str, EntryPoint]:
     """The kinds that installed packages offer; looked up once, for it takes a while."""
+    from importlib.metadata import entry_points  # only here: it takes a while to load
+
     return {point.name: point for point in entry_points(group=ENTRY_POINT_GROUP)}
 
 

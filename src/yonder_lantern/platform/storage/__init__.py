@@ -5,7 +5,7 @@ their user, whose damage is an error. This package knows nothing of documents or
 arrays mean.
 """
 
-from .arrays import Array, CheckedArray, StoredArray, checked_array, map_array, save_array
+from .arrays import Array, CheckedArray, StoredArray, checked_array, distinct, map_array, save_array
 from .child_processes import die_with_parent
 from .databases import is_damage, set_aside
 from .files import (
@@ -32,6 +32,7 @@ __all__ = [
     "byte_order",
     "checked_array",
     "die_with_parent",
+    "distinct",
     "is_damage",
     "map_array",
     "open_private",

@@ -104,7 +104,7 @@ class CheckedArray:
         numbers = numbers.ravel().astype(np.int64) % len(self)
         low = numbers * self._row_bytes // _BLOCK
         high = ((numbers + 1) * self._row_bytes - 1) // _BLOCK
-        blocks = np.union1d(low, high)
+        blocks = distinct(np.concatenate((low, high)))
         if self._row_bytes > _BLOCK:  # a row may span more than two
             blocks = np.arange(low.min(), high.max() + 1)
         self._check_blocks(blocks[self._unread[blocks]])
@@ -144,6 +144,22 @@ def save_array(path: Path, array: Array) -> None:
         file.write(packed + zlib.crc32(packed).to_bytes(4, "little"))
         file.flush()
         os.fsync(file.fileno())
+
+
+def distinct(values: Array) -> Array:
+    """The distinct values, ascending.
+
+    NumPy's own ``unique`` first loads its masked arrays, which takes a tenth of a short command.
+
+    Examples
+    --------
+    >>> distinct(np.array([3, 1, 3])).tolist()
+    [1, 3]
+    """
+    ordered = np.sort(values)
+    if len(ordered) < 2:
+        return ordered
+    return np.asarray(ordered[np.concatenate(([True], ordered[1:] != ordered[:-1]))])
 
 
 def map_array(path: Path) -> Array:

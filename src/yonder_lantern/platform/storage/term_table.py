@@ -79,6 +79,23 @@ class TermTable:
         1
         """
         wanted = term.encode("utf-8", "surrogatepass")
+        low = self._first_from(wanted)
+        return low if low < len(self) and self._bytes(low) == wanted else -1
+
+    def beginning_with(self, letter: str) -> tuple[int, int]:
+        """The numbers of the terms that begin with a letter, as a half-open range.
+
+        Examples
+        --------
+        >>> TermTable.of(["berth", "boat", "quay"]).beginning_with("b")
+        (0, 2)
+        """
+        first = letter.encode("utf-8", "surrogatepass")
+        # No byte of UTF-8 is 255: it comes after whatever may follow the letter.
+        return self._first_from(first), self._first_from(first + b"\xff")
+
+    def _first_from(self, wanted: bytes) -> int:
+        """The number of the first term that is not before some bytes."""
         low, high = 0, len(self)
         while low < high:
             middle = (low + high) // 2
@@ -86,7 +103,7 @@ class TermTable:
                 low = middle + 1
             else:
                 high = middle
-        return low if low < len(self) and self._bytes(low) == wanted else -1
+        return low
 
     def all(self) -> list[str]:
         """Every term, in order."""

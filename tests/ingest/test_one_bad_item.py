@@ -11,7 +11,8 @@ import pytest
 
 from yonder_lantern import Desk
 from yonder_lantern.core import Item, Stamp, YonderError
-from yonder_lantern.desk.gathering.applier import Collector
+from yonder_lantern.desk.gathering.applier import Applier
+from yonder_lantern.desk.gathering.live_documents import LiveDocuments
 from yonder_lantern.index import Preparer
 from yonder_lantern.index.store import DocumentStore
 from yonder_lantern.index.writing.segment_builder import SegmentBuilder
@@ -55,15 +56,15 @@ def about(*arguments: Any, **_: Any) -> str:
 
 
 STAGES: dict[str, tuple[Any, str, Callable[..., str]]] = {
-    "read the item": (Collector, "_contents", about),
+    "read the item": (Applier, "_contents", about),
     "hand it to a process": (processes.Readers, "read", about),
-    "put it into the index": (Collector, "_put", lambda _, taken, *__: taken.seen.item.id),
-    "cut it": (Collector, "cut", about),
+    "put it into the index": (Applier, "_put", lambda _, taken, *__: taken.seen.item.id),
+    "cut it": (LiveDocuments, "cut", about),
     "prepare it": (Preparer, "prepare", about),
     "store it": (DocumentStore, "add", about),
     "put it into a segment": (SegmentBuilder, "add", lambda _, __, prepared: prepared.document.id),
     "remember it": (
-        Collector,
+        Applier,
         "_remember",
         lambda _, seen, __, ___, row, *____: seen.item.id if row > 0 else "",
     ),

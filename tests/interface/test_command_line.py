@@ -17,7 +17,7 @@ import pytest
 
 from conftest import HANGS, lacking, read_until
 
-ROOT = Path(__file__).parent.parent
+ROOT = Path(__file__).parents[2]
 VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks" / "real_documents"))
+sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks" / "real_documents"))
 from asking import Asked, Spot, derived, heading_questions, read_asked, terms_of
 from binding import bound, found_again, phrase, says
 from catalogue import BY_NAME, COLLECTIONS
@@ -84,7 +84,7 @@ def test_a_kept_phrase_holds_no_word_and_is_met_by_nothing_else() -> None:
 
 
 def test_written_questions_hold_no_words_of_the_documents_and_are_not_answered_by_a_third() -> None:
-    folder = Path(__file__).parents[1] / "benchmarks/real_documents/questions"
+    folder = Path(__file__).parents[2] / "benchmarks/real_documents/questions"
     files = sorted(folder.glob("*.jsonl"))
     assert len(files) >= 6
     for path in files:
@@ -102,7 +102,7 @@ def test_the_catalogue_is_what_was_asked_for_and_not_what_the_lexicon_was_traine
     assert shapes.count("manual") >= 2
     assert "pages" in shapes
     assert not all(one.technical for one in COLLECTIONS)
-    trained = (Path(__file__).parents[1] / "training/packages.txt").read_text().split()
+    trained = (Path(__file__).parents[2] / "training/packages.txt").read_text().split()
     used = {package for one in COLLECTIONS for package in one.packages}
     assert not used & set(trained)
 

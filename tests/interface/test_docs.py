@@ -26,7 +26,7 @@ from yonder_lantern.settings import (
     load_settings,
 )
 
-ROOT = Path(__file__).parent.parent
+ROOT = Path(__file__).parents[2]
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md"))]
 
 

@@ -425,3 +425,13 @@ def test_too_few_questions_are_not_fitted(harbour: Desk) -> None:
     )
     with pytest.raises(QuestionSetError, match="at least 10"):
         harbour.tune()
+
+
+def test_a_question_asks_the_store_at_most_five_times(demo: Path) -> None:
+    desk = Desk.open(demo, record=False)
+    desk.find("Where is valve V-3?")  # opens the index
+    store = desk.snapshot().store
+    for question in ("When is the fuel berth open in winter?", 'Who keeps "the slip" of the VTS?'):
+        before = store.queries
+        assert desk.find(question)
+        assert store.queries - before <= 5
