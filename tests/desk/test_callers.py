@@ -10,7 +10,8 @@ import pytest
 
 from conftest import call_yonder
 from yonder_lantern import Desk
-from yonder_lantern.core import CallError, ClosedError, YonderError
+from yonder_lantern.core import CallError, CancelledError, ClosedError, LimitError, YonderError
+from yonder_lantern.desk import check_desk, look_at_documents
 
 MakeDesk = Callable[..., Desk]
 SETTINGS = (
@@ -143,3 +144,53 @@ def test_a_stream_outlives_a_gather(desk: Desk) -> None:
     desk.gather(items={"n.md": "# Note\n\nA note."}, source="notes")
     assert [first, *events][-1].answer.citations[0].document == "handbook/quay.md"  # type: ignore[union-attr]
     assert json.dumps(desk.traces.last()["question"])
+
+
+def test_a_view_shows_its_caller_and_nothing_else(desk: Desk) -> None:
+    guest = desk.as_caller(["public"])
+    assert guest.find("Where is the safe?") == desk.find("Where is the safe?", audience=["public"])
+    assert guest.ask(ASKED).text == desk.ask(ASKED, audience=["public"]).text
+    assert "crew/safe.md" not in {one.id for one in look_at_documents(guest)}
+    assert all(key.partition("#")[0] != "crew/safe.md" for key in guest.vectors().keys)
+    desk.ask(ASKED)
+    assert all(one["audience"] == ["public"] for one in guest.traces.newest_first())
+    with pytest.raises(CallError, match="not in the audience 'crew'"):
+        guest.find("safe", audience=["crew"])
+    with pytest.raises(CallError, match="not in the audience 'crew'"):
+        guest.as_caller(["crew", "public"])
+    for deed in (guest.gather, guest.grade, guest.tune, lambda: guest.add_source("x.md")):
+        with pytest.raises(CallError, match="only the desk's owner"):
+            deed()
+
+
+def test_a_view_is_bound_to_its_moment(desk: Desk) -> None:
+    then = desk.as_caller(as_of="2020-01-01")
+    assert then.caller.is_owner
+    assert then.find("quay") == desk.find("quay", as_of="2020-01-01")
+    with pytest.raises(CallError, match="this caller sees what was valid at 2020-01-01"):
+        then.find("quay", as_of="2026-01-01")
+
+
+def test_a_deadline_and_a_signal_end_a_question(desk: Desk) -> None:
+    signal = threading.Event()
+    signal.set()
+    for call in (desk.find, desk.ask, lambda *a, **k: list(desk.stream(*a, **k))):
+        with pytest.raises(LimitError, match="more than 1e-09 seconds"):
+            call("Where is the quay?", timeout=1e-9)
+        with pytest.raises(CancelledError):
+            call("Where is the quay?", cancel=signal)
+    assert desk.find("Where is the quay?", timeout=60)
+
+
+def test_prompt_values_are_those_that_the_settings_know(desk: Desk) -> None:
+    told = Desk.open(desk.folder, settings={"answer.values": {"caller": "a visitor"}})
+    (desk.folder / "prompts").mkdir()
+    (desk.folder / "prompts" / "declined.j2").write_text("Sorry, {{ values.caller }}.")
+    question = "What colour is the moon's far side at Whitsun?"
+    assert told.ask(question).text == "Sorry, a visitor."
+    assert told.ask(question, values={"caller": "Ann"}).text == "Sorry, Ann."
+    with pytest.raises(CallError, match="no prompt value is called 'calller'"):
+        told.ask(question, values={"calller": "Ann"})
+    found = {one.about: one for one in check_desk(told)}
+    assert "caller" in found["answer.values"].finding
+    assert [one.state for one in check_desk(desk) if one.about == "prompts/declined.j2"] == ["bad"]

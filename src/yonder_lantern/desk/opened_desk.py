@@ -242,7 +242,8 @@ class OpenedDesk:
             ``cancel`` was set.
         """
         self._only_the_owner("gather")
-        from .gathering import GatherOrder, gather
+        from .gathering import GatherOrder
+XX
 
         if isinstance(items, Mapping):
             from ..ingest.sources import HeldItem

@@ -5,8 +5,8 @@ writes to the index; the stages know neither it nor the desk.
 """
 
 from .add_source import add_to_settings, take_back
-from .gather import GatherOrder, gather, was_tried
 from .image_describer import Describer
+from .run_gather import GatherOrder, gather, was_tried
 
 __all__ = [
     "Describer",

@@ -1,0 +1,86 @@
+"""What can be known in two ways is the same in both: who sees what, metadata, cutting."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from yonder_lantern import Desk
+from yonder_lantern.core import OPEN_END, OPEN_START, Caller, microseconds, visible
+from yonder_lantern.index import metadata_of
+from yonder_lantern.index.store import Seen
+
+LABELS = st.frozensets(st.sampled_from(["public", "crew", "board"]), max_size=3)
+MOMENTS = st.integers(-100, 100)
+
+
+@given(
+    st.none() | LABELS, LABELS, MOMENTS | st.just(OPEN_START), MOMENTS | st.just(OPEN_END), MOMENTS
+)
+def test_the_predicates_agree(
+    caller: frozenset[str] | None, labels: frozenset[str], start: int, end: int, moment: int
+) -> None:
+    """For a row of the store and for arrays it is one rule, and it is what the design says."""
+    import numpy as np
+
+    who = Caller(caller)
+    expected = (caller is None or bool(caller & labels)) and start <= moment < end
+    assert Seen(labels, start, end).by(who, moment) is expected
+    found = visible(np.array([who.sees(labels)]), np.array([start]), np.array([end]), moment)
+    assert found.tolist() == [expected]
+
+
+@pytest.mark.parametrize("audience", [None, ["public"], ["crew"], ["board", "public"]], ids=str)
+def test_a_document_is_seen_alone_as_it_is_among_all(
+    demo: Path, audience: list[str] | None
+) -> None:
+    desk = Desk.open(demo, record=False).as_caller(audience, as_of="2026-05-01")
+    snapshot = desk.snapshot()
+    moment = microseconds(datetime(2026, 5, 1, tzinfo=UTC), 0)
+    mask = snapshot.visible_documents(desk.caller, moment)
+    documents = snapshot.store.documents(snapshot.layout.rows.tolist())
+    assert [
+        documents[row].visible_to(desk.caller, moment) for row in snapshot.layout.rows.tolist()
+    ] == mask.tolist()
+    assert all(
+        (desk.document(documents[row].id) is not None) is seen
+        for row, seen in zip(snapshot.layout.rows.tolist(), mask.tolist(), strict=True)
+    )
+
+
+def test_the_ways_to_metadata_agree(demo: Path) -> None:
+    snapshot = Desk.open(demo, record=False).snapshot()
+    store = snapshot.store
+    names = store.metadata_names(snapshot.generation)
+    columns = {name: dict(store.column(name, snapshot.generation)) for name in names}
+    for row, document in store.each(snapshot.live_rows()):
+        assert store.metadata(row) == metadata_of(document)
+        for name in names:
+            kept = document.metadata.get(name, getattr(document, name, None))
+            if name == "document":
+                kept = document.id
+            if isinstance(kept, bool):  # SQLite has no truth values
+                kept = int(kept)
+            told = columns[name].get(row)
+            assert json.dumps(told) == json.dumps(kept), (document.id, name)
+
+
+def test_another_version_of_cutting_cuts_again(
+    make_desk: Callable[..., Desk], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk = make_desk(
+        {"quay.md": "# Quay\n\nThe quay closes at 22:00.", "b.md": "The slip is shut."}
+    )
+    desk.gather()
+    assert desk.gather().nothing_to_do
+    generation = desk.snapshot().generation
+    monkeypatch.setattr("yonder_lantern.desk.gathering.run_gather.PASSAGES_VERSION", 10_000)
+    assert desk.gather().generation == generation + 1
+    assert desk.snapshot().manifest.fingerprint["passages"] == 10_000
+    assert [hit.document for hit in desk.find("quay")] == ["documents/quay.md"]
