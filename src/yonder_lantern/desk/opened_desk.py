@@ -242,8 +242,7 @@ class OpenedDesk:
             ``cancel`` was set.
         """
         self._only_the_owner("gather")
-        from .gathering import GatherOrder
-XX
+        from .gathering import GatherOrder, gather
 
         if isinstance(items, Mapping):
             from ..ingest.sources import HeldItem
