@@ -53,7 +53,7 @@ def test_an_index_embedded_part_by_part_has_the_same_vectors(
     files: dict[str, str | bytes] = {f"{n:02d}.md": text_of(n) for n in range(30)}
     whole, parts, sampled = (make_desk(files, name=name) for name in ("whole", "parts", "sampled"))
     whole.gather()
-    monkeypatch.setattr("yonder_lantern.index.writing.write_vectors._EMBEDDED_AT_ONCE", 7)
+    monkeypatch.setattr("yonder_lantern.index.writing.write_segment_vectors._EMBEDDED_AT_ONCE", 7)
     parts.gather()
     monkeypatch.setattr("yonder_lantern.index.writing.training_policy._LEARNED_FROM", 12)
     monkeypatch.setattr("yonder_lantern.index.writing.write_topics._TOPICS_FROM", 15)

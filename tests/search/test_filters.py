@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError
 from yonder_lantern.index import Column
-from yonder_lantern.search.where import documents_where, parse_where
+from yonder_lantern.search.metadata_filter import documents_where, parse_where
 
 MakeDesk = Callable[..., Desk]
 DOCUMENTS: list[dict[str, Any]] = [

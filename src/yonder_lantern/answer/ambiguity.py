@@ -8,10 +8,10 @@ from dataclasses import replace
 from ..core import BlockKind, SearchResult
 from ..search import analyser_for
 from ..text import words
+from .aggregate_rows import cells_of
 from .answer_type import AnswerType, has_answer_type
 from .check import Value, unit_of, values_in
 from .judged import Judged, wanted_by
-from .tables import cells_of
 from .units import Unit, document_units
 
 _TIE = 0.05  # how far apart rows that fit alike may be in words that are like the question's

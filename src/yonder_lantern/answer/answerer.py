@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from ..core import Answer, SearchResult
-from .aggregate import summary
+from .aggregate_rows import columns_above
 from .comparing import compare, comparison_of
 from .composer import Composer
 from .draft import Draft
 from .parts import parts_of
 from .requests import Request, request_of
-from .tables import columns_above
+from .summarize import summary
 
 _OF_A_PART = 2  # statements for each of several questions in one
 

@@ -10,9 +10,9 @@ from typing import Literal
 from ..core import SearchResult
 from ..search import analyser_for
 from ..text import Analyser, words
+from .aggregate_rows import Row, Table, column_names, fit, tables_of
 from .check import unit_of, values_in
 from .draft import Draft
-from .tables import Row, Table, column_names, fit, tables_of
 
 _ASKS = re.compile(
     r"^\s*which\b"

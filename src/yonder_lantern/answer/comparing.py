@@ -9,9 +9,17 @@ from decimal import Decimal
 
 from ..core import SearchResult
 from ..search import analyser_for
+from .aggregate_rows import (
+    Aggregation,
+    Row,
+    asked_for,
+    column_of,
+    column_words,
+    number_in,
+    tables_of,
+)
 from .check import Value, values_in
 from .draft import Draft
-from .tables import Aggregation, Row, asked_for, column_of, column_words, number_in, tables_of
 
 _EITHER = re.compile(
     r"^\s*(?:which|what|who)\b.*?(?P<more>\b\w+er|\bmore|\bless)\b[^,:]*?[,:]\s*(?P<one>[^,:?]+?)"

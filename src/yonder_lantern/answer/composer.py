@@ -11,6 +11,7 @@ from ..embedding import Embedding
 from ..search import analyser_for
 from ..settings import AnswerSettings
 from ..text import one_line
+from .aggregate_rows import aggregate
 from .ambiguity import contradicting, equal_rows, labels_of
 from .answer_type import AnswerType
 from .choosing import choose
@@ -20,7 +21,6 @@ from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
 from .prompt_templates import Templates
 from .support import Judge, ranking, support
-from .tables import aggregate
 from .units import Unit, document_units, units_of
 
 _GAP = 1.0  # a further unit may rank this much below the best one

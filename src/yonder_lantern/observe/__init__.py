@@ -4,7 +4,7 @@ In: a trace as a plain dictionary, what a model cost. Out: files by day, and tra
 package implements the protocol `Recorder` and knows no step.
 """
 
-from .budget import AnswerBudget
+from .answer_budget import AnswerBudget
 from .ledger import CostLedger, Reservation
 from .trace import trace_of
 from .trace_store import Traces

@@ -6,9 +6,9 @@ written; it may not show a caller anything drawn from what they may not see.
 """
 
 from .explain import explain
+from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
 from .search import Search, begin_search, find, nothing_searched, ranked, result_of
-from .where import documents_where
 
 __all__ = [
     "ParsedQuery",

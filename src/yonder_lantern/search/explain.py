@@ -12,9 +12,9 @@ from ..embedding import TermEmbedding
 from ..ingest.passages import context_header
 from ..platform.storage import Array
 from ..text import words
-from .filter import passage_named
 from .parse import analyser_for
 from .search import Search, allows, breakdown_of, hits_of, ranked, retrieve
+from .searchable_passages import passage_named
 
 _NEAREST = 6
 _MOST_WORDS = 120

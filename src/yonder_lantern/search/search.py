@@ -18,11 +18,11 @@ from ..text import UNKNOWN
 from .clock import Clock
 from .embed_query import least_cosine, lexical_weight, query_vector, text_to_embed
 from .features import Evidence
-from .filter import documents_to_search, passage_named, passages_to_search
 from .lexical import LexicalScores, score_lexically
 from .parse import ParsedQuery, parse_query
 from .present import Choice, documents_at_once, linked_to, present, words_around
 from .rerank import Ranking, rank
+from .searchable_passages import documents_to_search, passage_named, passages_to_search
 from .vector import VectorScores
 from .visible_passages import Visible, visible_in
 from .visible_vocabulary import VisibleVocabulary

@@ -9,11 +9,11 @@ from typing import Any
 from ...core import BlockKind, Citation, Document, Extracted, ExtractedField, SearchResult
 from ...search import analyser_for
 from ...text import Analyser, words
+from ..aggregate_rows import Row, Table, tables_of
 from ..check import unit_of, values_in
 from ..composer import Composer, whole_list
 from ..draft import citation_of
 from ..judged import Judged
-from ..tables import Row, Table, tables_of
 from ..units import Unit, document_units
 from .field_values import from_cell, from_unit, plain
 from .schema import Field, Shape

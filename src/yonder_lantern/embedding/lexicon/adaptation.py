@@ -11,10 +11,10 @@ from ...core import Cancel, NeverCancel
 from ...platform.storage import Array, TermTable
 from ...text import sentences
 from ..spherical import unit_rows
+from .encoded_passages import SeenPassages
 from .fit import fit_sums, refine
 from .lexicon_units import Units
 from .own_words import learn
-from .seen import SeenPassages
 from .table import LexiconTable
 
 _SENTENCES = 3  # of a passage that are fitted to beside it: questions are about as long

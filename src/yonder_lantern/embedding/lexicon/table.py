@@ -24,7 +24,7 @@ from ...platform.storage import (
     whole_folder,
     write_bytes,
 )
-from .seen import SeenPassages
+from .encoded_passages import SeenPassages
 
 SHIPPED = Path(__file__).parent / "data"
 _ABOUT = "lexicon.json"

@@ -27,8 +27,8 @@ from .segment_builder import SegmentBuilder
 from .surviving_segments import surviving
 from .sweep import sweep
 from .training_policy import fits, kept_embedding, make_embedding
+from .write_segment_vectors import write_vectors
 from .write_topics import write_topics
-from .write_vectors import write_vectors
 
 _LOG = logging.getLogger("yonder_lantern.index")
 Cut = Callable[[Document], Sequence[Passage]]

@@ -4,6 +4,6 @@ In: a file's bytes. Out: a `Parsed` with a page for every span. `lines` reads th
 page, `layout` decides what the lines are, `reading` is the format.
 """
 
-from .pdf_format import PdfFormat
+from .read_pdf import PdfFormat
 
 __all__ = ["PdfFormat"]

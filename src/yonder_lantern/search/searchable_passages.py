@@ -8,10 +8,10 @@ from ..core import CallError
 from ..index import Snapshot
 from ..platform.storage import Array
 from .lexical import LexicalScores
+from .metadata_filter import documents_where
 from .parse import ParsedQuery
 from .phrases import passages_with_phrase
 from .visible_passages import Visible
-from .where import documents_where
 
 
 def documents_to_search(snapshot: Snapshot, visible: Visible, where: str) -> Array:
