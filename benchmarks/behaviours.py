@@ -2,9 +2,8 @@
 
     python benchmarks/behaviours.py
 
-For each of 20 behaviours, told in a practitioner's words, the files are ordered by the words that
-their paths share with it, rarer words counting more. Prints the first guess, whether it is right, and
-how many are. It stands in for a person: a reader who knew only the paths is the real measure.
+For each of 20 behaviours, in a practitioner's words, files are ranked by the words that their paths
+share with it; rare words weigh more. Prints the first guess, whether it is right, and how many are. It stands in for a person: a reader who knew only the paths is the real measure.
 """
 
 from __future__ import annotations

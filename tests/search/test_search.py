@@ -392,8 +392,8 @@ def test_tuning_finds_what_tells_and_proposes_it() -> None:
     tuned = tune(Judged(tells=True), *judged(60), settings)
     assert tuned.better
     assert tuned.new.mean > tuned.old.mean + 0.3
-    assert tuned.held is not None
-    assert tuned.held.low > 0
+    assert tuned.test is not None
+    assert tuned.test.low > 0
     assert tuned.after["weights.phrase"] > 0
     assert "[find.weights]\nphrase = " in tuned.patch()
 

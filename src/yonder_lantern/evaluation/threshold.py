@@ -49,7 +49,7 @@ class FittedThreshold:
     fit : AtThreshold
         On the questions it was fitted on.
     before, after : AtThreshold
-        On the held ones, as it is and as proposed; on those for fitting where none are held.
+        On the `test` questions, as it is and as proposed; on the `fit` ones if there are none.
     """
 
     max_error_rate: float
@@ -93,10 +93,10 @@ def fit_threshold(
         [one.right for one in everything.questions],
         max_error_rate,
     )
-    held = graded(threshold, "test")
-    split = "test" if held.questions else "fit"
+    test = graded(threshold, "test")
+    split = "test" if test.questions else "fit"
     fit = _at(threshold, graded(threshold, "fit"))
-    after = _at(threshold, held) if held.questions else fit
+    after = _at(threshold, test) if test.questions else fit
     return FittedThreshold(max_error_rate, reached, fit, _at(now, graded(now, split)), after)
 
 

@@ -81,8 +81,8 @@ class Tuned:
         Mean nDCG@10 of both on questions that the weights were not fitted on.
     gain : Interval
         Of the difference, question by question.
-    held : Interval or None
-        The same on the held questions, if there are any.
+    test : Interval or None
+        The same on the `test` questions, if there are any.
     """
 
     before: Mapping[str, float]
@@ -91,7 +91,7 @@ class Tuned:
     old: Interval
     new: Interval
     gain: Interval
-    held: Interval | None = None
+    test: Interval | None = None
     parts: Sequence[str] = field(default_factory=tuple)
 
     @property
@@ -170,10 +170,10 @@ def tune(
     def interval(values: Array) -> Interval:
         return bootstrap_mean(values.tolist(), seed=seed, resamples=resamples)
 
-    held = None
+    test = None
     if cases["test"]:
         a, b = _vector(settings, parts), _vector(after, parts)
-        held = interval(np.array([_ndcg(one, b) - _ndcg(one, a) for one in cases["test"]]))
+        test = interval(np.array([_ndcg(one, b) - _ndcg(one, a) for one in cases["test"]]))
     return Tuned(
         dict(settings),
         after,
@@ -181,7 +181,7 @@ def tune(
         interval(old),
         interval(new),
         interval(new - old),
-        held,
+        test,
     )
 
 

@@ -144,7 +144,7 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
-        echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} at work: {named}"))
+        echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} applied: {named}"))
     echo(what_it_took(answer, f"support {answer.support:.2f}"))
 
 

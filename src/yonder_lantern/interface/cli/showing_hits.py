@@ -122,26 +122,26 @@ def show_explanation(told: Explanation, limit: int) -> None:
     tokens = f"characters {told.start}-{told.end}"
     echo(f"{style(told.document, fg=SEA)}{faint(f'{location} · {tokens}')}")
     if not told.allowed:
-        echo("Not found: the filter, or a phrase in quotation marks, leaves it out.")
+        echo("Not found: the filter or a quoted phrase excludes it.")
     elif told.rank is not None and told.rank <= limit:
-        say(f"Found: number {told.rank} of {told.ranked} passages that were ranked.")
+        say(f"Found: number {told.rank} of the {told.ranked} passages ranked.")
     elif told.candidate:
         say(
-            f"Not among the first {limit}: number {told.rank} of {told.ranked} passages that "
-            f"were ranked. It scores {told.breakdown.score:.3f}; the last hit scores "
+            f"Not among the first {limit}: number {told.rank} of the {told.ranked} passages "
+            f"ranked. It scores {told.breakdown.score:.3f}; the last hit scores "
             f"{told.last_score:.3f}."
         )
     else:
         say(
-            "Not found: no stage by itself brings it among those that are ranked. Ranked with "
-            f"them it would be number {told.rank} of {told.ranked} passages. It scores "
+            "Not found: neither stage retrieves it. Ranked with the candidates, it would be "
+            f"number {told.rank} of {told.ranked}. It scores "
             f"{told.breakdown.score:.3f}; the last hit scores {told.last_score:.3f}."
         )
     echo()
     _show_breakdown(told.breakdown)
     echo(f"   {'score':<17} {'':<9}{told.breakdown.score:.3f}")
     if told.missing:
-        echo(f"   neither it nor its context header has: {', '.join(told.missing)}")
+        echo(f"   missing from it and its context header: {', '.join(told.missing)}")
     if told.nearest:
         near = ", ".join(
             f"{one.in_query} ~ {one.in_passage} {one.cosine:.2f}" for one in told.nearest

@@ -46,7 +46,7 @@ def command(service: str, port: int, fault: str | None, debug: bool) -> int:  # 
     with running as address:
         echo(f"{address}   (Ctrl-C ends it)")
         if service == "model":
-            echo(faint("Put into yonder.toml:"))
+            echo(faint("Add to yonder.toml:"))
             profile = f'name = "simulated", address = "{address}", shape = "roles"'
             echo(f"[answer]\nmodel = {{ {profile}, simulated = true }}")
         while True:

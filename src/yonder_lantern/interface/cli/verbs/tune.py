@@ -60,8 +60,8 @@ def command(
     """Fit how passages are ranked on the judged questions, and say what that gains.
 
     Nothing is changed. The settings that are proposed can be put into yonder.toml.
-    Exit status 1 when none are better, beyond chance, than those there are; with
-    --threshold, when no threshold keeps to the share that is allowed.
+    Exit status 1 when there is no significant improvement; with --threshold, when no
+    threshold meets the share.
     """
     desk = open_desk(folder, overrides)
     if lexicon:
@@ -117,7 +117,7 @@ def _adapt(desk: Desk, out: str, as_json: bool) -> int:
     size = sum(path.stat().st_size for path in adapted.folder.iterdir())
     echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
     echo()
-    echo("Put into yonder.toml, and run `yonder gather`:")
+    echo("Add to yonder.toml, then run `yonder gather`:")
     echo()
     echo(faint(adapted.settings))
     return 0
@@ -141,29 +141,26 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
         echo(style(line.rstrip(), fg=AMBER if name == "wrong" else None))
     echo()
     if not fitted.reached:
-        echo("No threshold keeps to that on the questions for fitting; this comes closest.")
-    echo(f"Written: {out}" if out else "Put into yonder.toml:")
+        echo("No threshold meets that on the fit questions; this one comes closest.")
+    echo(f"Written: {out}" if out else "Add to yonder.toml:")
     echo()
     echo(faint(fitted.patch()))
 
 
 def _show(tuned: Tuned, out: str | None) -> None:
-    echo(
-        f"Fitted on {tuned.questions} questions, each judged with weights fitted without it; "
-        "nDCG@10, 95 % intervals"
-    )
+    echo(f"Fitted on {tuned.questions} questions, cross-validated; nDCG@10 with 95 % intervals")
     echo()
     echo(f"{'as it is':<12}{tuned.old}")
     echo(f"{'fitted':<12}{tuned.new}")
     echo(f"{'gain':<12}{style(f'{tuned.gain}', fg=AMBER)}")
-    if tuned.held:
-        echo(f"{'held, gain':<12}{tuned.held}")
+    if tuned.test:
+        echo(f"{'gain, test':<12}{tuned.test}")
     echo()
     if not tuned.better:
-        echo("That may be chance: nothing is proposed. More questions tell more.")
+        echo("No significant improvement, so nothing is proposed. More questions give more power.")
         return
-    told = f"Written: {out}" if out else "Put into yonder.toml:"
-    echo(f"Better, beyond chance. {told}")
+    told = f"Written: {out}" if out else "Add to yonder.toml:"
+    echo(f"A significant improvement. {told}")
     echo()
     for key, value in tuned.after.items():
         if value != tuned.before[key]:
@@ -183,7 +180,7 @@ def _as_json(tuned: Tuned) -> dict[str, object]:
         "old": interval(tuned.old),
         "new": interval(tuned.new),
         "gain": interval(tuned.gain),
-        "test": interval(tuned.held),
+        "test": interval(tuned.test),
         "better": tuned.better,
         "patch": tuned.patch(),
     }
