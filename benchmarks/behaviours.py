@@ -2,8 +2,9 @@
 
     python benchmarks/behaviours.py
 
-For each of 20 behaviours, in a practitioner's words, files are ranked by the words that their paths
-share with it; rare words weigh more. Prints the first guess, whether it is right, and how many are. It stands in for a person: a reader who knew only the paths is the real measure.
+For each of 20 behaviours, in a practitioner's words, files are ranked by the words that their
+paths share with it; rare words weigh more. Prints the first guess and how many are right. It
+stands in for a person: a reader who knows only the paths is the real measure.
 """
 
 from __future__ import annotations
