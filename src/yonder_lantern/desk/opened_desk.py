@@ -30,11 +30,11 @@ from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..settings import Settings
 from .open_index import OpenIndex
-from .pipeline import Pipeline
 from .resolve import resolve
 
 if TYPE_CHECKING:
     from ..ingest.sources import HeldItem
+    from .pipeline import Pipeline
 
 STATE_FOLDER = ".yonder"
 _LOG = logging.getLogger("yonder_lantern.desk")
@@ -83,6 +83,8 @@ class OpenedDesk:
 
     @contextmanager
     def _pipeline(self) -> Iterator[Pipeline]:
+        from .pipeline import Pipeline  # only here: finding need not wait for it
+
         settings = self.settings.answer
         with self._index.reading() as snapshot:
             yield Pipeline(

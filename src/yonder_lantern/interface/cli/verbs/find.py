@@ -8,7 +8,6 @@ from typing import Any
 import click
 
 from ....core import CallError, Query, QueryParts, Stage
-from ....core.outgoing import ExplanationOut, SearchOut, as_plain
 from ..options import desk_options, example, open_desk, query_options
 from ..showing_hits import show_explanation, show_result
 from ..terminal import echo_json
@@ -83,12 +82,16 @@ def command(
     if why_not:
         told = desk.explain(query, why_not)
         if as_json:
+            from ....core.outgoing import ExplanationOut, as_plain
+
             echo_json(as_plain(ExplanationOut.of(told)))
         else:
             show_explanation(told, desk.settings.find.limit if limit is None else limit)
         return 0
     result = desk.search(query)
     if as_json:
+        from ....core.outgoing import SearchOut, as_plain
+
         echo_json(as_plain(SearchOut.of(question, result)))
         return 0 if result.hits else 1
     show_result(result, why=why)
