@@ -214,3 +214,17 @@ def test_every_call_that_takes_a_question_takes_a_query() -> None:
         signature = inspect.signature(getattr(Desk, name))
         assert signature.parameters["query"].annotation == "Query | str"
         assert signature.parameters["parts"].annotation == "Unpack[QueryParts]"
+
+
+def test_nobody_outside_the_index_touches_its_inside() -> None:
+    """Readers go through `IndexReader`: no segments, layout, store or manifest of a snapshot."""
+    wrong = []
+    for path in modules():
+        inside = path.relative_to(ROOT).parts
+        # The applier writes rows of items; what it may do with them is the writer's.
+        if inside[0] == "index" or inside[:2] == ("desk", "gathering"):
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Attribute) and node.attr in ("segments", "layout", "store"):
+                wrong.append(f"{path.relative_to(ROOT)}:{node.lineno} .{node.attr}")
+    assert not wrong

@@ -119,7 +119,7 @@ def test_what_is_no_condition_says_where_it_goes_wrong(text: str, message: str) 
 
 
 def test_an_unknown_detail_names_the_nearest() -> None:
-    with pytest.raises(CallError, match="no document has a detail 'knid'") as caught:
+    with pytest.raises(CallError, match="no document has a metadata field 'knid'") as caught:
         chosen("knid = 'notice'")
     assert "kind" in caught.value.remedy
 

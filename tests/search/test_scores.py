@@ -88,7 +88,7 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
         lexical, vectors = hit.breakdown.stages
         expected = 0.3 * lexical.score / best["lexical"] + 0.7 * vectors.score / best["vector"]
         assert hit.score == pytest.approx(expected)
-    (seen,) = snapshot.passages_of(snapshot.visible_documents(Caller(), Caller().at()))
+    seen = snapshot.passages_of(snapshot.visible_documents(Caller(), Caller().at()))
     cosines = np.where(seen, own @ vector, -1.0)
     nearest = int(np.argmax(cosines))
     assert best["vector"] == pytest.approx(float(cosines[nearest]), abs=2e-6)

@@ -96,7 +96,7 @@ def _index(desk: Desk) -> list[Finding]:
     except YonderError as error:
         return [_refused("index", error)]
     manifest = snapshot.manifest
-    passages = sum(entry.passages for entry in manifest.segments)
+    passages = snapshot.passage_count
     said = (
         f"generation {manifest.generation} of {manifest.written}: {len(snapshot.live_rows())} "
         f"documents, {passages} passages"
@@ -122,7 +122,7 @@ def _index(desk: Desk) -> list[Finding]:
         )
     found.extend(
         Finding("note", f"{item.source}/{item.key}", item.problem, "fix it and gather again")
-        for item in snapshot.store.problems()
+        for item in snapshot.problems()
     )
     return found
 
@@ -148,7 +148,7 @@ def _embedding(desk: Desk) -> list[Finding]:
     except YonderError as error:
         return [Finding("bad", "embedding", error.what, error.remedy)]
     try:
-        entry = desk.snapshot().manifest.embedding
+        entry = desk.snapshot().embedding_entry
     except YonderError:
         entry = None
     if entry is not None and (entry.spec, entry.dtype) != (method.spec, settings.dtype):

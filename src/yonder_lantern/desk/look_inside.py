@@ -124,10 +124,10 @@ def look_at_sources(desk: Desk) -> list[SourceView]:
     snapshot = desk.snapshot()
     spans = _spans(snapshot, desk.caller)
     rows: dict[str, list[tuple[int, Document]]] = {}
-    for row, document in snapshot.store.each(sorted(spans)):
+    for row, document in snapshot.each(sorted(spans)):
         rows.setdefault(document.source, []).append((row, document))
-    newest = snapshot.store.newest()
-    known = snapshot.store.sources()
+    newest = snapshot.newest_items()
+    known = snapshot.sources()
     found = []
     for name in sorted(rows.keys() | (known.keys() if desk.caller.is_owner else set())):
         source_rows = rows.get(name, [])
@@ -159,7 +159,7 @@ def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:
     snapshot = desk.snapshot()
     spans = _spans(snapshot, desk.caller)
     found = []
-    for row, document in snapshot.store.each(sorted(spans)):
+    for row, document in snapshot.each(sorted(spans)):
         if source in ("", document.source):
             found.append(
                 DocumentView(
@@ -188,7 +188,7 @@ def look_at_document(desk: Desk, id_: str) -> tuple[Document, list[PassageView]]
     """
     snapshot = desk.snapshot()
     spans = _spans(snapshot, desk.caller)
-    ids = {document.id: (row, document) for row, document in snapshot.store.each(sorted(spans))}
+    ids = {document.id: (row, document) for row, document in snapshot.each(sorted(spans))}
     if id_ not in ids:
         import difflib
 
@@ -221,8 +221,8 @@ def look_at_outline(document: Document) -> list[HeadingView]:
 def look_at_duplicates(desk: Desk) -> list[list[str]]:
     """Groups of documents that are identical or nearly so, by id."""
     snapshot = desk.snapshot()
-    live = set(snapshot.store.ids(_spans(snapshot, desk.caller)).values())
-    return alike([one for one in snapshot.store.shapes() if one[0] in live])
+    live = set(snapshot.ids(_spans(snapshot, desk.caller)).values())
+    return alike([one for one in snapshot.signatures() if one[0] in live])
 
 
 def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[PassageView]:
@@ -234,7 +234,7 @@ def look_at_random(desk: Desk, count: int, generator: random.Random) -> list[Pas
         for span in spans
     ]
     chosen = generator.sample(drawn, min(count, len(drawn)))
-    documents = snapshot.store.documents(row for row, _ in chosen)
+    documents = snapshot.documents(row for row, _ in chosen)
     return [_passage(documents[row], span) for row, span in chosen]
 
 
@@ -242,7 +242,7 @@ def look_at_sizes(desk: Desk) -> list[SizesView]:
     """How long the passages of each source are, in tokens."""
     snapshot = desk.snapshot()
     seen = _spans(snapshot, desk.caller)
-    ids = snapshot.store.ids(seen)
+    ids = snapshot.ids(seen)
     sizes: dict[str, list[int]] = {}
     divided: Counter[str] = Counter()
     for row, spans in seen.items():
@@ -265,7 +265,7 @@ def look_at_topics(desk: Desk) -> list[TopicView]:
     """What the documents are about, the commonest first."""
     snapshot = desk.snapshot()
     live = set(_spans(snapshot, desk.caller))
-    ids = snapshot.store.ids(live)
+    ids = snapshot.ids(live)
     members: dict[str, list[str]] = {}
     for row, topic in snapshot.topic_of_row.items():
         if row in live:
@@ -280,7 +280,7 @@ def look_at_about(desk: Desk, document: Document) -> tuple[str, list[str]]:
     """The topic of a document, empty if it has none, and its key terms."""
     snapshot = desk.snapshot()
     row = snapshot.document_row(document.id) or 0
-    terms = snapshot.store.key_terms([row])
+    terms = snapshot.key_terms([row])
     return snapshot.topic_of_row.get(row, ""), terms.get(row, [])
 
 
@@ -340,14 +340,14 @@ def look_at_map(
 def look_at_failures(desk: Desk) -> list[KnownItem]:
     """What could not be read when it was last gathered, also where nothing could."""
     with closing(open_snapshot(desk.state / "index")) as snapshot:
-        return snapshot.store.problems()
+        return snapshot.problems()
 
 
 def look_at_metadata(desk: Desk) -> dict[str, Counter[str]]:
     """The metadata fields that documents have, and how many have each value."""
     snapshot = desk.snapshot()
     found: dict[str, Counter[str]] = {}
-    for _, document in snapshot.store.each(sorted(_spans(snapshot, desk.caller))):
+    for _, document in snapshot.each(sorted(_spans(snapshot, desk.caller))):
         values: dict[str, Any] = {
             **document.metadata,
             "language": document.language,
@@ -365,17 +365,17 @@ Span = tuple[int, int, int, int, int]  # start, end, tokens, first block, whethe
 
 def _spans(snapshot: Snapshot, caller: Caller) -> dict[int, list[Span]]:
     """The passages of every document that a caller may see, by its row."""
-    rows_seen = snapshot.live_rows()
+    mask = np.isin(np.arange(snapshot.document_count), snapshot.live_documents())
     if not caller.is_owner or caller.as_of:
         mask = snapshot.visible_documents(caller, caller.at())
-        rows_seen = snapshot.layout.rows[mask].tolist()
-    found: dict[int, list[Span]] = {row: [] for row in rows_seen}
-    for opened in snapshot.segments:
-        rows = opened.segment.documents[:, 0].tolist()
-        for ordinal, *span, _ in opened.segment.passages[:].tolist():
-            if rows[ordinal] in found and (opened.live is None or opened.live[ordinal]):
-                start, end, tokens, block, divided = span
-                found[rows[ordinal]].append((start, end, tokens, block, divided))
+    rows = snapshot.rows_of(np.arange(snapshot.document_count))
+    found: dict[int, list[Span]] = {int(row): [] for row in rows[mask]}
+    columns = snapshot.passages(np.flatnonzero(snapshot.passages_of(mask)))
+    values = (columns.start, columns.end, columns.tokens, columns.block, columns.divided)
+    for row, *span in zip(
+        rows[columns.document].tolist(), *map(np.ndarray.tolist, values), strict=True
+    ):
+        found[row].append((span[0], span[1], span[2], span[3], span[4]))
     return found
 
 

@@ -65,9 +65,9 @@ class OpenedDesk:
             return
         from .gathering import was_tried
 
-        known: dict[str, KnownSource] = {}
+        known: Mapping[str, KnownSource] = {}
         with suppress(NothingGatheredError), self._index.reading() as snapshot:
-            known = snapshot.store.sources()
+            known = snapshot.sources()
         rules = HouseRules(self.settings.house_rule).at("gathered").settings
         stale = [
             source.name
@@ -161,10 +161,10 @@ class OpenedDesk:
         with self._index.reading() as snapshot:
             if snapshot.document_row(id_) is not None:
                 return False
-            source = snapshot.store.sources().get(id_.partition("/")[0])
+            source = snapshot.sources().get(id_.partition("/")[0])
             if source is not None and source.problem:
                 return True
-            return any(f"{one.source}/{one.key}" == id_ for one in snapshot.store.problems())
+            return any(f"{one.source}/{one.key}" == id_ for one in snapshot.problems())
 
     def document(self, id_: str) -> Document | None:
         """A document of the index by its id, with its canonical text.

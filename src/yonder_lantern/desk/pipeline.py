@@ -358,7 +358,7 @@ def _as_answer(filled: Extracted) -> Answer:
 
 def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
     """Citations that say when their source was last looked at."""
-    known = snapshot.store.sources()
+    known = snapshot.sources()
     checked = {}
     for name, source in known.items():
         moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)

@@ -94,26 +94,26 @@ def _plain(value: Any) -> Any:
 
 def table_of_vectors(snapshot: Snapshot, caller: Caller, where: str) -> VectorTable:
     """The vectors of the passages that a caller may see and a filter lets through."""
-    if snapshot.manifest.embedding is None:
+    if snapshot.embedding_entry is None:
         raise IndexStateError(
             "the index has no vectors: there is too little text to learn from",
             "",
             "gather more, or use another embedding.method",
         )
-    layout = snapshot.layout
     fits = snapshot.visible_documents(caller, caller.at())
     if where:
-        count = int(layout.documents[-1])
-        fits = fits & documents_where(where, snapshot.columns, count, fits)
-    numbers = np.flatnonzero(np.concatenate(layout.passages_of(fits)))
-    owners = layout.document_of(numbers)
-    rows = layout.rows[owners].tolist()
+        fits = fits & documents_where(where, snapshot.columns, snapshot.document_count, fits)
+    numbers = np.flatnonzero(snapshot.passages_of(fits))
+    columns = snapshot.passages(numbers)
+    rows = snapshot.rows_of(columns.document).tolist()
     topics = snapshot.topic_of_row
     keys, passages = [], []
-    documents = dict(snapshot.store.each(sorted(set(rows))))
-    for row, span in zip(rows, layout.spans(numbers).tolist(), strict=True):
+    documents = dict(snapshot.each(sorted(set(rows))))
+    spans = zip(
+        rows, columns.start.tolist(), columns.end.tolist(), columns.block.tolist(), strict=True
+    )
+    for row, start, end, block in spans:
         document = documents[row]
-        _, start, end, _, block = span[:5]
         keys.append(passage_key(document.id, start, end))
         passages.append(
             {
@@ -127,7 +127,7 @@ def table_of_vectors(snapshot: Snapshot, caller: Caller, where: str) -> VectorTa
                 "metadata": dict(document.metadata),
             }
         )
-    vectors = layout.vectors(numbers)
+    vectors = snapshot.vectors(numbers)
     if vectors is None:
-        vectors = np.zeros((0, snapshot.manifest.embedding.dimensions), dtype=np.float32)
+        vectors = np.zeros((0, snapshot.embedding_entry.dimensions), dtype=np.float32)
     return VectorTable(tuple(keys), vectors, tuple(passages))

@@ -52,13 +52,11 @@ class TunableDesk:
         )
         snapshot = self._desk.snapshot()
         ranking = ranked(begin_search(snapshot, self._settings, asked), _LIMIT)
-        layout = snapshot.layout
-        rows = layout.rows[layout.document_of(ranking.passages)].tolist()
-        ids = snapshot.store.ids(rows)
-        spans = layout.spans(ranking.passages)[:, 1:3].tolist()
-        places = tuple(
-            Ranked(ids[row], start, end) for row, (start, end) in zip(rows, spans, strict=True)
-        )
+        columns = snapshot.passages(ranking.passages)
+        rows = snapshot.rows_of(columns.document).tolist()
+        ids = snapshot.ids(rows)
+        spans = zip(rows, columns.start.tolist(), columns.end.tolist(), strict=True)
+        places = tuple(Ranked(ids[row], start, end) for row, start, end in spans)
         return Candidates(places, ranking.table())
 
 
@@ -137,5 +135,5 @@ def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:
 
 
 def _method(desk: Fittable) -> str:
-    entry = desk.snapshot().manifest.embedding
+    entry = desk.snapshot().embedding_entry
     return entry.method if entry else desk.settings.embedding.method

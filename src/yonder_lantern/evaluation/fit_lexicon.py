@@ -10,7 +10,6 @@ from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Cancel, Progress, SettingsError
 from ..embedding import NO_PASSAGES, open_method
-from ..index import TrainingPassages, label_to_learn_from
 from ..policy import embedding_context
 from .fittable import Fittable
 
@@ -62,9 +61,7 @@ def adapt_lexicon(
     )
     method = open_method(replace_settings(embedding_settings, method="encoder"), context)
     snapshot = desk.snapshot()
-    audiences = snapshot.manifest.audiences
-    label = label_to_learn_from(audiences, snapshot.segments, embedding_settings.learn_from)
-    passages = TrainingPassages(snapshot.segments, audiences, label, snapshot.store)
+    label, passages = snapshot.training_passages(embedding_settings.learn_from)
     texts = list(passages.texts())
     if not texts:
         raise CallError("the index is empty", "the index", "run `yonder gather` first")

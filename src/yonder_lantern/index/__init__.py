@@ -30,8 +30,10 @@ from ..ingest.preparation import Prepared, Preparer
 from .columns import Column, MetadataColumns
 from .layout import Layout
 from .manifest import FORMAT, Manifest
+from .passage_columns import PassageColumns, Postings
 from .passage_vectors import top
 from .reader import Snapshot, manifest_mark, open_snapshot, put_aside
+from .reader_and_writer import IndexReader
 from .segment import NEVER, Segment
 from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
@@ -44,12 +46,15 @@ __all__ = [
     "NEVER",
     "Column",
     "DocumentStore",
+    "IndexReader",
     "IndexWriter",
     "KnownItem",
     "KnownSource",
     "Layout",
     "Manifest",
     "MetadataColumns",
+    "PassageColumns",
+    "Postings",
     "Prepared",
     "Preparer",
     "Segment",

@@ -8,6 +8,9 @@ import numpy as np
 
 from ..platform.storage import Array, distinct
 from .open_segment import OpenSegment
+from .passage_columns import PassageColumns
+
+_COLUMNS = 7  # of a passage in its segment: the document there, and those of `PassageColumns`
 
 
 class Layout:
@@ -49,17 +52,20 @@ class Layout:
         """The first passage of each of some documents, and the one after its last."""
         return self._first[documents], self._first[documents + 1]
 
-    def passages_of(self, documents: Array) -> list[Array]:
-        """For each segment, which passages are of some documents, given as a mask of all."""
-        mask = np.repeat(documents, np.diff(self._first))
-        return np.split(mask, self.passages[1:-1])[: len(self._opened)]
+    def passages_of(self, documents: Array) -> Array:
+        """Which passages are of some documents; both are masks of all."""
+        return np.repeat(documents, np.diff(self._first))
+
+    def by_segment(self, passages: Array) -> list[Array]:
+        """A mask of all passages, segment by segment."""
+        return np.split(passages, self.passages[1:-1])[: len(self._opened)]
 
     def passage_at(self, document: int, offset: int) -> int | None:
         """The first passage of a document that ends after an offset, or its last."""
         first, last = int(self._first[document]), int(self._first[document + 1])
         if first == last:
             return None
-        ends = self.spans(np.arange(first, last))[:, 2]
+        ends = self.columns(np.arange(first, last)).end
         return first + min(int(np.searchsorted(ends, offset, side="right")), len(ends) - 1)
 
     def lengths_of(self, documents: Array) -> Array:
@@ -67,16 +73,16 @@ class Layout:
         first, last = self.bounds_of(documents)
         return np.asarray(self._length_sums[last] - self._length_sums[first])
 
-    def spans(self, passages: Array) -> Array:
-        """The lines of the passages in their segments, int64, shape (passages, 7)."""
-        found = np.empty((len(passages), 7), dtype=np.int64)
+    def columns(self, passages: Array) -> PassageColumns:
+        """What is kept of some passages, column by column."""
+        found = np.empty((len(passages), _COLUMNS), dtype=np.int64)
         number = np.searchsorted(self.passages, passages, side="right") - 1
         for segment_number in distinct(number).tolist():
             here = number == segment_number
             found[here] = self._opened[segment_number].segment.passages[
                 passages[here] - self.passages[segment_number]
             ]
-        return found
+        return PassageColumns(self.document_of(passages), *found.T[1:])
 
     def vectors(self, passages: Array) -> Array | None:
         """The vectors of passages, float32; None where there are none."""

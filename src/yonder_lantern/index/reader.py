@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -24,13 +24,17 @@ from ..core import (
     visible,
 )
 from ..embedding import Embedding, EmbeddingContext, load_embedding
-from ..platform.storage import REBUILD, Array, FileLock
+from ..platform.storage import REBUILD, Array, FileLock, TermTable, distinct
 from .columns import MetadataColumns
 from .layout import Layout
-from .manifest import MANIFEST, Manifest
+from .manifest import MANIFEST, EmbeddingEntry, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
-from .store import DocumentStore
+from .passage_columns import PassageColumns, Postings
+from .store import DocumentStore, KnownItem, KnownSource, Seen
 from .topics import Topics
+
+if TYPE_CHECKING:
+    from .passage_set import TrainingPassages
 
 _ATTEMPTS = 20
 _DOCUMENTS_AT_ONCE = 20_000
@@ -84,7 +88,7 @@ class Snapshot:
         self._held = 0
         self._closing = False
         store.agrees = _Agreement(manifest, segments)
-        self.kept_terms: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
+        self.term_cache: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @cached_property
     def layout(self) -> Layout:
@@ -208,13 +212,192 @@ class Snapshot:
             found.append(mask if opened.live is None else mask & opened.live)
         return np.concatenate(found) if found else np.zeros(0, dtype=bool)
 
-    def passages_of(self, documents: Array) -> list[Array]:
-        """For each segment, which passages are of some documents, given as a mask of all."""
+    @property
+    def languages(self) -> Sequence[str]:
+        """The languages of the documents."""
+        return self.manifest.languages
+
+    @property
+    def embedding_entry(self) -> EmbeddingEntry | None:
+        """Which embedding the vectors are of; None without vectors."""
+        return self.manifest.embedding
+
+    @property
+    def segment_count(self) -> int:
+        """How many segments it consists of."""
+        return len(self.segments)
+
+    @property
+    def document_count(self) -> int:
+        """How many documents are numbered."""
+        return int(self.layout.documents[-1])
+
+    @property
+    def passage_count(self) -> int:
+        """How many passages are numbered."""
+        return len(self.layout)
+
+    @cached_property
+    def lengths(self) -> Array:
+        """How many terms each passage has."""
+        found = [np.asarray(opened.segment.lengths) for opened in self.segments]
+        return np.concatenate(found) if found else np.zeros(0, dtype=np.int32)
+
+    def passages_of(self, documents: Array) -> Array:
+        """Which passages are of some documents; both are masks of all."""
         return self.layout.passages_of(documents)
+
+    def passages(self, numbers: Array) -> PassageColumns:
+        """What is kept of some passages, column by column."""
+        return self.layout.columns(numbers)
+
+    def document_of(self, passages: Array) -> Array:
+        """The documents of some passages."""
+        return self.layout.document_of(passages)
+
+    def bounds_of(self, documents: Array) -> tuple[Array, Array]:
+        """The first passage of each of some documents, and the one after its last."""
+        return self.layout.bounds_of(documents)
+
+    def lengths_of(self, documents: Array) -> Array:
+        """How many terms each of some documents has."""
+        return self.layout.lengths_of(documents)
+
+    def passage_at(self, document: int, offset: int) -> int | None:
+        """The first passage of a document that ends after an offset, or its last."""
+        return self.layout.passage_at(document, offset)
+
+    def valid_from(self, documents: Array) -> Array:
+        """When each of some documents became valid, in microseconds since 1970."""
+        starts = [np.asarray(opened.segment.documents[:, 2]) for opened in self.segments]
+        return np.asarray(np.concatenate(starts)[documents])
+
+    def rows_of(self, documents: Array) -> Array:
+        """The rows that documents are kept in."""
+        return np.asarray(self.layout.rows[documents])
+
+    def numbers_of_rows(self, rows: Array) -> Array:
+        """The documents that are kept in some rows; -1 where there is none."""
+        return self.layout.numbers_of_rows(rows)
+
+    def postings(self, term: str) -> Postings | None:
+        """Where a term stands; None if nowhere."""
+        found = []
+        for opened, start in zip(self.segments, self.layout.passages.tolist(), strict=False):
+            postings = opened.segment.postings(term)
+            if postings is not None:
+                passages, counts, headers = map(np.asarray, postings)
+                found.append((passages + start, counts, headers))
+        if len(found) < 2:
+            return Postings(*found[0]) if found else None
+        return Postings(*(np.concatenate(part) for part in zip(*found, strict=True)))
+
+    def term_tables(self) -> list[TermTable]:
+        """The terms, a table a segment."""
+        return [opened.segment.terms for opened in self.segments]
+
+    def vectors(self, passages: Array) -> Array | None:
+        """The vectors of passages, float32; None where there are none."""
+        return self.layout.vectors(passages)
+
+    def nearest(self, vector: Array, limit: int, allowed: Array | None) -> Array:
+        """At least so many of the allowed passages nearest to a vector; unordered."""
+        masks = None if allowed is None else self.layout.by_segment(allowed)
+        found = [np.zeros(0, dtype=np.int64)]
+        for number, opened in enumerate(self.segments):
+            if opened.vectors is not None:
+                mask = None if masks is None else masks[number]
+                nearest = opened.vectors.best(vector, limit, mask)
+                found.append(nearest + int(self.layout.passages[number]))
+        return np.concatenate(found)
+
+    def cosines(self, vector: Array, passages: Array) -> Array:
+        """How near passages are to a vector, float64; 0 where they have none."""
+        found = np.zeros(len(passages), dtype=np.float64)
+        number = np.searchsorted(self.layout.passages, passages, side="right") - 1
+        for segment in distinct(number).tolist():
+            vectors = self.segments[segment].vectors
+            if vectors is not None:
+                here = number == segment
+                found[here] = vectors.scores(vector, passages[here] - self.layout.passages[segment])
+        return found
+
+    def count_above(self, vector: Array, cosine: float, allowed: Array | None) -> int:
+        """How many of the allowed passages are nearer to a vector than a cosine."""
+        masks = None if allowed is None else self.layout.by_segment(allowed)
+        return sum(
+            opened.vectors.count_above(vector, cosine, None if masks is None else masks[number])
+            for number, opened in enumerate(self.segments)
+            if opened.vectors is not None
+        )
+
+    def documents(self, rows: Iterable[int]) -> dict[int, Document]:
+        """The documents of some rows, by row."""
+        return self.store.documents(rows)
+
+    def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
+        """The documents of many rows, a few at a time."""
+        return self.store.each(rows)
+
+    def ids(self, rows: Iterable[int]) -> dict[int, str]:
+        """The ids of the documents of some rows."""
+        return self.store.ids(rows)
+
+    def texts(self, spans: Iterable[tuple[int, int, int]]) -> list[str]:
+        """The words of spans, each a row, a start and an end; nothing else is read."""
+        return self.store.texts(spans)
+
+    def beside(self, documents: Sequence[Document]) -> dict[str, list[tuple[int, str]]]:
+        """The rows and ids of the documents that belong with each of some, by id."""
+        return self.store.beside(documents, self.generation)
+
+    def other_forms(
+        self, shorts: Sequence[str], longs: Sequence[str]
+    ) -> list[tuple[str, str, Seen]]:
+        """The long forms of short ones and the short forms of long ones, and who may see each."""
+        return self.store.other_forms(shorts, longs, self.generation)
+
+    def sources(self) -> Mapping[str, KnownSource]:
+        """What is known of every source, by name."""
+        return self.store.sources()
+
+    def problems(self) -> list[KnownItem]:
+        """The items that could not be read last time."""
+        return self.store.problems()
+
+    def newest_items(self) -> Mapping[str, int]:
+        """When the newest item of each source was changed, in nanoseconds since 1970."""
+        return self.store.newest()
+
+    def signatures(self) -> list[tuple[str, int, bytes]]:
+        """The id, content number and signature of every document; see `alike`."""
+        return self.store.shapes()
+
+    def key_terms(self, rows: Sequence[int]) -> Mapping[int, list[str]]:
+        """The key terms of the documents of some rows."""
+        return self.store.key_terms(rows)
+
+    def training_passages(self, wanted: str) -> tuple[str, TrainingPassages]:
+        """The passages that may be learned from, and the label they are for."""
+        from .passage_set import TrainingPassages, label_to_learn_from
+
+        audiences = self.manifest.audiences
+        label = label_to_learn_from(audiences, self.segments, wanted)
+        return label, TrainingPassages(self.segments, audiences, label, self.store)
 
     def document_row(self, id_: str) -> int | None:
         """The row of a document by id, if this generation has it."""
         return self.store.row(id_, self.generation)
+
+    def live_documents(self) -> Array:
+        """The numbers of the documents that are there, whoever may see them."""
+        found = [
+            np.ones(len(opened.segment.documents), dtype=bool)
+            if opened.live is None
+            else np.asarray(opened.live)
+            for opened in self.segments
+        ]
+        return np.flatnonzero(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
 
     def live_rows(self) -> list[int]:
         """Store rows of all documents of this generation."""

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..core import CallError, ResolvedQuery
 from ..embedding import languages_of, least_cosine_of, lexical_weight_of
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import Array
 from ..settings import FindSettings
 from ..text import UNKNOWN
@@ -27,7 +27,7 @@ def text_to_embed(query: ResolvedQuery, parsed: ParsedQuery) -> str:
 
 
 def query_vector(
-    snapshot: Snapshot,
+    snapshot: IndexReader,
     query: ResolvedQuery,
     text: str,
     parsed: ParsedQuery,
@@ -37,7 +37,7 @@ def query_vector(
 
     Parameters
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     query : ResolvedQuery
     text : str
         From `text_to_embed`.
@@ -52,9 +52,9 @@ def query_vector(
     """
     if query.stage == "lexical":
         return None
-    entry = snapshot.manifest.embedding
+    entry = snapshot.embedding_entry
     if similar_to is not None:
-        of_passage = snapshot.layout.vectors(np.array([similar_to]))
+        of_passage = snapshot.vectors(np.array([similar_to]))
         if of_passage is None or not of_passage.any():
             raise CallError(
                 f"{query.similar_to!r} has no vector",
@@ -84,10 +84,10 @@ def query_vector(
 
 
 def least_cosine(
-    snapshot: Snapshot, query: ResolvedQuery, parsed: ParsedQuery, lexical: LexicalScores
+    snapshot: IndexReader, query: ResolvedQuery, parsed: ParsedQuery, lexical: LexicalScores
 ) -> float:
     """The cosine that a passage must exceed to be found by its vector."""
-    entry = snapshot.manifest.embedding
+    entry = snapshot.embedding_entry
     if entry is None or query.similar_to or query.vector is not None:
         return 0.0
     least = least_cosine_of(entry.method)
@@ -97,7 +97,7 @@ def least_cosine(
 
 
 def lexical_weight(
-    snapshot: Snapshot,
+    snapshot: IndexReader,
     query: ResolvedQuery,
     settings: FindSettings,
     parsed: ParsedQuery,
@@ -105,7 +105,7 @@ def lexical_weight(
     has_vector: bool,
 ) -> float:
     """How much the lexical stage counts, 0 to 1; the vector stage counts the rest."""
-    entry = snapshot.manifest.embedding
+    entry = snapshot.embedding_entry
     if query.stage != "both":
         return float(query.stage == "lexical")
     if entry is None or not has_vector:
@@ -116,6 +116,6 @@ def lexical_weight(
         return settings.lexical_weight
     spoken = parsed.spoken
     if spoken == UNKNOWN:  # it may be in any of the documents' languages
-        written = snapshot.manifest.languages
+        written = snapshot.languages
         spoken = next(iter(languages_of(entry.method, written) or written), "")
     return lexical_weight_of(entry.method, spoken)

@@ -48,8 +48,8 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     shown = hits_of(search, limit).hits
     found = search.snapshot.document(document)
     assert found is not None
-    span = search.snapshot.layout.spans(np.array([passage]))[0].tolist()
-    _, start, end, _, block = span[:5]
+    columns = search.snapshot.passages(np.array([passage]))
+    start, end, block = (int(one[0]) for one in (columns.start, columns.end, columns.block))
     terms = {
         term
         for text in (found.text[start:end], context_header(found, block, start))

@@ -26,7 +26,7 @@ from itertools import chain
 
 import numpy as np
 
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import Array
 from ..text import words
 from .lexical import LexicalScores
@@ -45,14 +45,14 @@ class Evidence:
 
     Attributes
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     lexical : LexicalScores
     understood : ParsedQuery
     moment : int
         What counts as today, in microseconds since 1970.
     """
 
-    snapshot: Snapshot
+    snapshot: IndexReader
     lexical: LexicalScores
     parsed: ParsedQuery
     moment: int
@@ -74,8 +74,7 @@ class Evidence:
         wanted = {name for name, weight in weights.items() if weight} - {*_READ}
         if not wanted:
             return found
-        layout = self.snapshot.layout
-        spans = layout.spans(passages)
+        columns = self.snapshot.passages(passages)
         if wanted & {"coverage", "heading", "codes"}:
             terms, inside, above = self.lexical.holds(passages)
             weights_of_terms = np.array(
@@ -87,19 +86,17 @@ class Evidence:
             codes = np.array([any(map(str.isdigit, term)) for term in terms], dtype=bool)
             asked = sum(any(map(str.isdigit, term)) for term in self.parsed.terms)
             found["codes"] = inside[codes].sum(axis=0) / max(1, asked)
-        first = layout.bounds_of(layout.document_of(passages))[0]
+        first = self.snapshot.bounds_of(columns.document)[0]
         found["opening"] = 1.0 / (1.0 + (passages - first))
-        found["length"] = spans[:, 3] / (spans[:, 3] + HALF_LENGTH)
+        found["length"] = columns.tokens / (columns.tokens + HALF_LENGTH)
         found["agreement"] = agreement
-        found["asking"] = spans[:, 6] / 255.0
+        found["asking"] = columns.asking / 255.0
         if "freshness" in wanted:
-            found["freshness"] = self._freshness(layout.document_of(passages))
+            found["freshness"] = self._freshness(columns.document)
         return {name: found[name] for name in found if name in wanted}
 
     def _freshness(self, documents: Array) -> Array:
-        starts = np.concatenate(
-            [opened.segment.documents[:, 2] for opened in self.snapshot.segments]
-        )[documents].astype(np.float64)
+        starts = self.snapshot.valid_from(documents).astype(np.float64)
         age = np.maximum(self.moment - starts, 0.0) / _YEAR
         return np.asarray(1.0 / (1.0 + age))
 
@@ -109,13 +106,11 @@ class Evidence:
         order = self.parsed.order
         if not wanted or len(order) < 2:
             return {name: np.zeros(len(passages)) for name in wanted}
-        layout = self.snapshot.layout
-        spans = layout.spans(passages)
-        rows = layout.rows[layout.document_of(passages)].tolist()
-        positions = [
-            (row, start, end)
-            for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
-        ]
+        columns = self.snapshot.passages(passages)
+        rows = self.snapshot.rows_of(columns.document)
+        positions = list(
+            zip(rows.tolist(), columns.start.tolist(), columns.end.tolist(), strict=True)
+        )
         found: dict[str, list[float]] = {name: [] for name in wanted}
         known = self.lexical.weights
         for terms in self._terms(positions):
@@ -127,11 +122,11 @@ class Evidence:
 
     def _terms(self, spans: Sequence[tuple[int, int, int]]) -> list[tuple[str, ...]]:
         """The terms of passages, in order; kept with the generation, as they are used again."""
-        kept, language = self.snapshot.kept_terms, self.parsed.language
+        kept, language = self.snapshot.term_cache, self.parsed.language
         found = {span: terms for span in spans if (terms := kept.get((language, *span)))}
         unread = [span for span in dict.fromkeys(spans) if span not in found]
         analyser = analyser_for(language)
-        for span, text in zip(unread, self.snapshot.store.texts(unread), strict=True):
+        for span, text in zip(unread, self.snapshot.texts(unread), strict=True):
             terms = tuple(chain.from_iterable(map(analyser.word_terms, words(text))))
             while len(kept) >= _KEPT_PASSAGES:
                 kept.pop(next(iter(kept)), None)

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..index import Layout
+from ..index import IndexReader
 from ..platform.storage import Array
 from ..settings import FindSettings
 from .lexical import LexicalScores
@@ -47,7 +47,7 @@ def fuse(
     lexical_weight: float,
     lexical: LexicalScores,
     vector: VectorScores,
-    layout: Layout,
+    index: IndexReader,
     documents: int,
 ) -> list[Part]:
     """The parts of the candidates' scores that come from the two stages.
@@ -61,13 +61,13 @@ def fuse(
         0 leaves the lexical stage out, 1 the vector stage.
     lexical : LexicalScores
     vector : VectorScores
-    layout : Layout
+    index : IndexReader
     documents : int
         How many the caller may see.
     """
     parts = []
     share = settings.document_share
-    distinct, at = np.unique(layout.document_of(candidates), return_inverse=True)
+    distinct, at = np.unique(index.document_of(candidates), return_inverse=True)
     if lexical_weight > 0:
         scores = lexical.scores[candidates]
         weight = lexical_weight * (1 - share)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import TermShare
-from ..index import Layout, Snapshot, top
+from ..index import IndexReader, top
 from ..platform.storage import Array
 
 K1 = 1.2
@@ -40,7 +40,7 @@ class LexicalScores:
 
     Attributes
     ----------
-    layout : Layout
+    index : IndexReader
     passages, total : int
         How many passages count, and how many tokens they have.
     scores : float64 array
@@ -58,7 +58,7 @@ class LexicalScores:
     `document_scores`.
     """
 
-    layout: Layout
+    index: IndexReader
     passages: int
     total: int
     scores: Array
@@ -98,13 +98,13 @@ class LexicalScores:
         Parameters
         ----------
         documents : int64 array
-            Numbers of documents, as the layout has them.
+            Numbers of documents, as the index has them.
         mean_documents : int
             Among how many documents the mean length is taken.
         """
-        first, last = self.layout.bounds_of(documents)
+        first, last = self.index.bounds_of(documents)
         mean = self.total / mean_documents if mean_documents else 1.0
-        norm = K1 * (1 - B + B * self.layout.lengths_of(documents) / mean)
+        norm = K1 * (1 - B + B * self.index.lengths_of(documents) / mean)
         scores = np.zeros(len(documents), dtype=np.float64)
         for postings in self.found.values():
             sums = np.concatenate(([0], np.cumsum(postings.counts)))
@@ -147,64 +147,52 @@ class LexicalScores:
 
 
 def score_lexically(
-    snapshot: Snapshot, visible: Sequence[Array], terms: Mapping[str, float]
+    snapshot: IndexReader, visible: Array, terms: Mapping[str, float]
 ) -> LexicalScores:
     """The BM25 scores of all passages for the terms of a question.
 
     Parameters
     ----------
-    snapshot : Snapshot
-    visible : sequence of bool array
-        By segment, which passages count.
+    snapshot : IndexReader
+    visible : bool array
+        Which passages count.
     terms : mapping of str to float
         The question's terms and how much each counts.
     """
-    layout = snapshot.layout
-    offsets = layout.passages
-    lengths = [opened.segment.lengths[:] for opened in snapshot.segments]
-    whole = [bool(seen.all()) for seen in visible]
-    count = sum(int(np.count_nonzero(seen)) for seen in visible)
-    total = sum(
-        int(part.sum(dtype=np.int64) if all_ else part.sum(dtype=np.int64, where=seen))
-        for part, seen, all_ in zip(lengths, visible, whole, strict=True)
+    lengths = snapshot.lengths
+    whole = bool(visible.all())
+    count = int(np.count_nonzero(visible))
+    total = int(
+        lengths.sum(dtype=np.int64) if whole else lengths.sum(dtype=np.int64, where=visible)
     )
     mean = total / count if count else 1.0
-    scores = np.zeros(int(offsets[-1]), dtype=np.float64)
+    scores = np.zeros(snapshot.passage_count, dtype=np.float64)
     known: dict[str, int] = {}
     weights: dict[str, float] = {}
-    postings_of: dict[str, TermPostings] = {}
+    found: dict[str, TermPostings] = {}
     for term in sorted(terms):  # one order always, so that sums are the same to the bit
-        found = []
-        for number, opened in enumerate(snapshot.segments):
-            postings = opened.segment.postings(term)
-            if postings is None:
-                continue
-            passages, counts, leads = map(np.asarray, postings)
-            if not whole[number]:
-                seen = visible[number][passages]
-                passages, counts, leads = passages[seen], counts[seen], leads[seen]
-            if len(passages):
-                norm = K1 * (1 - B) + (K1 * B / mean) * lengths[number][passages]
-                frequency = counts / (counts + norm)
-                found.append((passages + int(offsets[number]), counts, leads, frequency))
-        known[term] = sum(len(one[0]) for one in found)
+        postings = snapshot.postings(term)
+        known[term] = 0
+        if postings is not None:
+            passages, counts, headers = postings
+            if not whole:
+                seen = visible[passages]
+                passages, counts, headers = passages[seen], counts[seen], headers[seen]
+            known[term] = len(passages)
         weights[term] = math.log(1 + (count - known[term] + 0.5) / (known[term] + 0.5))
-        if found:
-            passages, counts, leads, frequency = (
-                part[0] if len(part) == 1 else np.concatenate(part)
-                for part in zip(*found, strict=True)
-            )
+        if known[term]:
+            norm = K1 * (1 - B) + (K1 * B / mean) * lengths[passages]
             weight = weights[term] * (K1 + 1) * terms[term]
-            shares = weight * frequency
+            shares = weight * (counts / (counts + norm))
             scores[passages] += shares
-            postings_of[term] = TermPostings(passages, counts, leads, shares, weight)
+            found[term] = TermPostings(passages, counts, headers, shares, weight)
     return LexicalScores(
-        layout,
+        snapshot,
         count,
         total,
         scores,
         known,
         weights,
-        postings_of,
+        found,
         best_score=float(scores.max(initial=0.0)),
     )

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import Array
 from ..text import words
 from .lexical import LexicalScores
@@ -16,7 +16,7 @@ _MOST_READ = 500
 
 
 def passages_with_phrase(
-    phrase: str, snapshot: Snapshot, lexical: LexicalScores, language: str
+    phrase: str, snapshot: IndexReader, lexical: LexicalScores, language: str
 ) -> Array:
     """The passages in which the words of a phrase stand one after another.
 
@@ -26,7 +26,7 @@ def passages_with_phrase(
     Parameters
     ----------
     phrase : str
-    snapshot : Snapshot
+    snapshot : IndexReader
     lexical : LexicalScores
         Of a question that holds the phrase.
     language : str
@@ -44,12 +44,9 @@ def passages_with_phrase(
     if len(found) > _MOST_READ:
         best = np.argsort(-lexical.scores[found], kind="stable")[:_MOST_READ]
         found = np.sort(found[best])
-    layout = snapshot.layout
-    spans = layout.spans(found)
-    rows = layout.rows[layout.document_of(found)].tolist()
-    texts = snapshot.store.texts(
-        (row, start, end) for row, (start, end) in zip(rows, spans[:, 1:3].tolist(), strict=True)
-    )
+    columns = snapshot.passages(found)
+    rows = snapshot.rows_of(columns.document).tolist()
+    texts = snapshot.texts(zip(rows, columns.start.tolist(), columns.end.tolist(), strict=True))
     return found[[_holds(wanted, text) for text in texts]]
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..core import AlsoIn, Document, Hit, Passage, ScoreBreakdown, location_of
-from ..index import Snapshot
+from ..index import IndexReader
 from ..ingest.passages import context_header
 from ..settings import FindSettings
 from .folding import Folding
@@ -128,7 +128,7 @@ def present(
     )
 
 
-def words_around(snapshot: Snapshot, chosen: Chosen, neighbours: int) -> tuple[str, str]:
+def words_around(snapshot: IndexReader, chosen: Chosen, neighbours: int) -> tuple[str, str]:
     """The words of so many neighbouring passages, before and after."""
     if not neighbours:
         return "", ""
@@ -141,24 +141,25 @@ def words_around(snapshot: Snapshot, chosen: Chosen, neighbours: int) -> tuple[s
     return document.text[min(begin, start) : start], document.text[end : max(stop, end)]
 
 
-def _passages_of(snapshot: Snapshot, document: Document) -> list[Passage]:
+def _passages_of(snapshot: IndexReader, document: Document) -> list[Passage]:
     row = snapshot.document_row(document.id)
-    number = snapshot.layout.numbers_of_rows(np.array([row]))
-    first, last = snapshot.layout.bounds_of(number)
-    spans = snapshot.layout.spans(np.arange(int(first[0]), int(last[0])))
-    return [Passage(*span[1:5]) for span in spans.tolist()]
+    number = snapshot.numbers_of_rows(np.array([row]))
+    first, last = snapshot.bounds_of(number)
+    columns = snapshot.passages(np.arange(int(first[0]), int(last[0])))
+    values = (columns.start, columns.end, columns.tokens, columns.block)
+    return [Passage(*one) for one in zip(*(value.tolist() for value in values), strict=True)]
 
 
 def linked_to(
-    snapshot: Snapshot, documents: Mapping[str, Document], visible: Visible
+    snapshot: IndexReader, documents: Mapping[str, Document], visible: Visible
 ) -> dict[str, tuple[str, ...]]:
     """The documents that belong with each of some, those that the caller may see.
 
     They are named in its metadata, or have its name with another suffix.
     """
-    beside = snapshot.store.beside(list(documents.values()), snapshot.generation)
+    beside = snapshot.beside(list(documents.values()))
     rows = sorted({row for others in beside.values() for row, _ in others})
-    numbers = snapshot.layout.numbers_of_rows(np.array(rows, dtype=np.int64))
+    numbers = snapshot.numbers_of_rows(np.array(rows, dtype=np.int64))
     seen = {
         row
         for row, number in zip(rows, numbers.tolist(), strict=True)

@@ -101,8 +101,8 @@ def rank(
     limit : int
         How many are wanted; some more are read.
     """
-    layout = evidence.snapshot.layout
-    parts = fuse(candidates, settings, lexical_weight, lexical, vector, layout, documents)
+    index = evidence.snapshot
+    parts = fuse(candidates, settings, lexical_weight, lexical, vector, index, documents)
     weights: dict[str, float] = asdict(settings.weights)
     both = [np.mean([part.values for part in pair], axis=0) for pair in pairs(parts)]
     agreement = np.minimum(both[0], both[1]) if len(both) == 2 else np.zeros(len(candidates))

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Document, Hit, ResolvedQuery, ScoreBreakdown, SearchResult
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import Array, distinct
 from ..settings import FindSettings, WeightSettings
 from ..text import UNKNOWN
@@ -36,15 +35,15 @@ class Search:
 
     Attributes
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     settings : FindSettings
         With the weights of a query for one stage alone set to none.
     query : ResolvedQuery
     clock : Clock
     visible : Visible
     parsed : ParsedQuery
-    allowed : list of bool array, or None
-        By segment, which passages may be found; None if all may.
+    allowed : bool array or None
+        Which passages may be found; None if all may.
     phrases : mapping of str to int
         How many passages hold each phrase in quotation marks.
     lexical : LexicalScores
@@ -52,31 +51,26 @@ class Search:
     lexical_weight : float
     """
 
-    snapshot: Snapshot
+    snapshot: IndexReader
     settings: FindSettings
     query: ResolvedQuery
     clock: Clock
     visible: Visible
     parsed: ParsedQuery
-    allowed: list[Array] | None
+    allowed: Array | None
     phrases: dict[str, int]
     lexical: LexicalScores
     vector: VectorScores
     lexical_weight: float
     candidates_by_depth: dict[int, Array] = field(default_factory=dict)
 
-    @cached_property
-    def allowed_everywhere(self) -> Array | None:
-        """Which passages may be found, all segments as one; None if all may."""
-        return None if self.allowed is None else np.concatenate(self.allowed)
 
-
-def begin_search(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuery) -> Search:
+def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQuery) -> Search:
     """Parse a query and let both stages score the passages.
 
     Parameters
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     settings : FindSettings
     query : ResolvedQuery
 
@@ -93,7 +87,7 @@ def begin_search(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuer
     visible = visible_in(snapshot, query.caller)
     parsed = parse_query(
         query.question,
-        snapshot.manifest.languages,
+        snapshot.languages,
         most=settings.question_characters,
         background=query.background,
         lexicon=VisibleVocabulary(snapshot, visible, settings.glossary, spelling=settings.spelling),
@@ -129,7 +123,7 @@ def retrieve(search: Search, limit: int) -> Array:
         return known
     found = [np.zeros(0, dtype=np.int64)]
     if search.lexical_weight > 0:
-        found.append(search.lexical.best(depth, search.allowed_everywhere))
+        found.append(search.lexical.best(depth, search.allowed))
     if search.lexical_weight < 1:
         found.append(search.vector.best(depth, search.allowed))
     search.candidates_by_depth[depth] = distinct(np.concatenate(found))
@@ -167,7 +161,7 @@ def breakdown_of(
     passage = int(ranking.passages[at])
     lexical = vector = None
     if search.lexical_weight > 0:
-        lexical = search.lexical.rank(passage, search.allowed_everywhere)
+        lexical = search.lexical.rank(passage, search.allowed)
     if search.lexical_weight < 1:
         vector = (
             search.vector.exact_rank(passage, search.allowed)
@@ -179,8 +173,7 @@ def breakdown_of(
 
 def allows(search: Search, passage: int) -> bool:
     """Whether a passage may be found at all."""
-    everywhere = search.allowed_everywhere
-    return everywhere is None or bool(everywhere[passage])
+    return search.allowed is None or bool(search.allowed[passage])
 
 
 class Hits(NamedTuple):
@@ -204,16 +197,15 @@ def _hits(search: Search, limit: int, wanted: int) -> Hits:
     """At most ``limit`` hits of the best ``wanted`` candidates and some more."""
     ranking = ranked(search, wanted)
     snapshot, settings = search.snapshot, search.settings
-    layout, store = snapshot.layout, snapshot.store
     order = np.argsort(-ranking.scores, kind="stable")
     order = order[ranking.scores[order] > 0]
-    rows = layout.rows[layout.document_of(ranking.passages)]
-    spans = layout.spans(ranking.passages)
+    columns = snapshot.passages(ranking.passages)
+    rows = snapshot.rows_of(columns.document)
     # Equal scores in the order of the documents, not of how the index came about.
-    ids = store.ids(rows[order[_tied(ranking.scores[order])]].tolist())
+    ids = snapshot.ids(rows[order[_tied(ranking.scores[order])]].tolist())
     sequence = sorted(
         order.tolist(),
-        key=lambda at: (-ranking.scores[at], ids.get(int(rows[at]), ""), int(spans[at, 1])),
+        key=lambda at: (-ranking.scores[at], ids.get(int(rows[at]), ""), int(columns.start[at])),
     )
     choice = Choice(settings, limit)
     documents: dict[int, Document] = {}
@@ -224,8 +216,8 @@ def _hits(search: Search, limit: int, wanted: int) -> Hits:
         row = int(rows[at])
         if row not in documents:
             at_once = [row, *(other for other in unread if other not in documents)]
-            documents.update(store.documents(at_once[: documents_at_once(limit)]))
-        _, start, end, _, block = spans[at, :5].tolist()
+            documents.update(snapshot.documents(at_once[: documents_at_once(limit)]))
+        start, end, block = (int(one[at]) for one in (columns.start, columns.end, columns.block))
         choice.take(documents[row], start, end, block, at)
     by_id = {document.id: document for document in documents.values()}
     shown = {one.document.id: one.document for one in choice.chosen}
@@ -252,7 +244,7 @@ def _tied(scores: Array) -> Array:
     return np.concatenate(([False], same)) | np.concatenate((same, [False]))
 
 
-def find(snapshot: Snapshot, settings: FindSettings, query: ResolvedQuery) -> SearchResult:
+def find(snapshot: IndexReader, settings: FindSettings, query: ResolvedQuery) -> SearchResult:
     """The passages that fit a query best. See `begin_search` for what is raised."""
     return result_of(begin_search(snapshot, settings, query))
 
@@ -294,7 +286,7 @@ def result_of(search: Search, limit: int | None = None) -> SearchResult:
     )
 
 
-def nothing_searched(query: ResolvedQuery, snapshot: Snapshot) -> SearchResult:
+def nothing_searched(query: ResolvedQuery, snapshot: IndexReader) -> SearchResult:
     """What a query finds for which nothing need be searched."""
     return SearchResult(
         query=query,

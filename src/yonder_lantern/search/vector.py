@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from functools import cached_property
 from typing import cast
 
@@ -10,8 +10,8 @@ import numpy as np
 
 from ..core import TermShare
 from ..embedding import TermEmbedding
-from ..index import Snapshot
-from ..platform.storage import Array, distinct
+from ..index import IndexReader
+from ..platform.storage import Array
 
 _OF_A_DOCUMENT = 32  # passages of a document that are looked at for its mean
 
@@ -24,7 +24,7 @@ class VectorScores:
 
     Parameters
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     question : float32 array or None
         A unit vector; None or zeros if there is none.
     text : str
@@ -36,7 +36,7 @@ class VectorScores:
 
     def __init__(
         self,
-        snapshot: Snapshot,
+        snapshot: IndexReader,
         question: Array | None,
         text: str,
         terms: Mapping[str, float],
@@ -44,7 +44,6 @@ class VectorScores:
     ) -> None:
         self._least = least
         self._snapshot = snapshot
-        self._layout = snapshot.layout
         self._text = text
         self._terms = terms
         self._question = question if question is not None and question.any() else None
@@ -56,25 +55,19 @@ class VectorScores:
         """Whether there is a question to compare with."""
         return self._question is not None
 
-    def best(self, limit: int, allowed: Sequence[Array] | None) -> Array:
+    def best(self, limit: int, allowed: Array | None) -> Array:
         """The passages nearest to the question; unordered.
 
         Parameters
         ----------
         limit : int
             How many at least, if there are so many; more may come.
-        allowed : sequence of bool array, optional
-            By segment, which passages count; all by default.
+        allowed : bool array, optional
+            Which passages count; all by default.
         """
         if self._question is None:
             return np.zeros(0, dtype=np.int64)
-        found = []
-        for number, opened in enumerate(self._snapshot.segments):
-            if opened.vectors is not None:
-                mask = None if allowed is None else allowed[number]
-                start = int(self._layout.passages[number])
-                found.append(opened.vectors.best(self._question, limit, mask) + start)
-        passages = np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
+        passages = self._snapshot.nearest(self._question, limit, allowed)
         scores = self.scores(passages)
         self.best_score = max(0.0, float(scores.max(initial=0.0)))
         self._scores = np.sort(scores)[::-1][:limit]
@@ -85,17 +78,9 @@ class VectorScores:
 
     def scores(self, passages: Array) -> Array:
         """The cosines of some passages, float64."""
-        found = np.zeros(len(passages), dtype=np.float64)
         if self._question is None:
-            return found
-        number = np.searchsorted(self._layout.passages, passages, side="right") - 1
-        for segment_number in distinct(number).tolist():
-            vectors = self._snapshot.segments[segment_number].vectors
-            if vectors is not None:
-                here = number == segment_number
-                positions = passages[here] - self._layout.passages[segment_number]
-                found[here] = vectors.scores(self._question, positions)
-        return found
+            return np.zeros(len(passages), dtype=np.float64)
+        return self._snapshot.cosines(self._question, passages)
 
     def document_scores(self, documents: Array) -> Array:
         """How near whole documents are: half by how they open, half by the mean of their passages.
@@ -105,16 +90,16 @@ class VectorScores:
         Parameters
         ----------
         documents : int64 array
-            Numbers of documents, as the layout has them.
+            Numbers of documents, as the index has them.
         """
-        first, last = self._layout.bounds_of(documents)
+        first, last = self._snapshot.bounds_of(documents)
         opening = self.scores(first)
         sizes = np.minimum(last - first, _OF_A_DOCUMENT)
         starts = np.cumsum(sizes) - sizes
         steps = np.arange(int(sizes.sum())) - np.repeat(starts, sizes)
         gaps = np.maximum(np.repeat(sizes, sizes) - 1, 1)
         chosen = np.repeat(first, sizes) + steps * np.repeat(last - first - 1, sizes) // gaps
-        vectors = self._layout.vectors(chosen) if len(chosen) else None
+        vectors = self._snapshot.vectors(chosen) if len(chosen) else None
         if vectors is None or self._question is None:
             return opening
         sums = vectors[starts]
@@ -132,24 +117,19 @@ class VectorScores:
             return None
         return int(np.count_nonzero(self._scores > score)) + 1
 
-    def exact_rank(self, passage: int, allowed: Sequence[Array] | None) -> int | None:
+    def exact_rank(self, passage: int, allowed: Array | None) -> int | None:
         """Which one a passage is by this stage alone, by a scan of everything."""
         score = float(self.scores(np.array([passage]))[0])
         if self._question is None or score <= 0:
             return None
-        above = 0
-        for number, opened in enumerate(self._snapshot.segments):
-            if opened.vectors is not None:
-                mask = None if allowed is None else allowed[number]
-                above += opened.vectors.count_above(self._question, score, mask)
-        return above + 1
+        return self._snapshot.count_above(self._question, score, allowed) + 1
 
     def shares(self, passage: int) -> tuple[TermShare, ...]:
         """What each term of the question added to the cosine, largest first.
 
         Empty where the embedding cannot tell.
         """
-        vector = self._layout.vectors(np.array([passage])) if self._parts else None
+        vector = self._snapshot.vectors(np.array([passage])) if self._parts else None
         if vector is None:
             return ()
         found = [TermShare(term, float(part @ vector[0])) for term, part in self._parts.items()]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import Caller
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import Array
 
 
@@ -21,14 +21,13 @@ class Visible:
     moment : int
         What counts as now, in microseconds since 1970.
     documents : bool array, shape (documents,)
-    passages : list of bool array
-        By segment.
+    passages : bool array, shape (passages,)
     """
 
     caller: Caller
     moment: int
     documents: Array
-    passages: list[Array]
+    passages: Array
 
     @property
     def count(self) -> int:
@@ -36,7 +35,7 @@ class Visible:
         return int(np.count_nonzero(self.documents))
 
 
-def visible_in(snapshot: Snapshot, caller: Caller) -> Visible:
+def visible_in(snapshot: IndexReader, caller: Caller) -> Visible:
     """What a caller may see in a generation."""
     moment = caller.at()
     documents = snapshot.visible_documents(caller, moment)

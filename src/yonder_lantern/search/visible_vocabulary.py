@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..index import Snapshot
+from ..index import IndexReader
 from ..platform.storage import TermTable
 from ..text import words
 from .parse import analyser_for
@@ -29,7 +29,7 @@ class VisibleVocabulary:
 
     Parameters
     ----------
-    snapshot : Snapshot
+    snapshot : IndexReader
     visible : Visible
         What the caller may see.
     glossary : mapping of str to str
@@ -39,7 +39,12 @@ class VisibleVocabulary:
     """
 
     def __init__(
-        self, snapshot: Snapshot, visible: Visible, glossary: Mapping[str, str], *, spelling: bool
+        self,
+        snapshot: IndexReader,
+        visible: Visible,
+        glossary: Mapping[str, str],
+        *,
+        spelling: bool,
     ) -> None:
         self._snapshot = snapshot
         self._visible = visible.passages
@@ -61,8 +66,7 @@ class VisibleVocabulary:
         longs = [text for text in texts if " " in text]
         told: dict[str, list[str]] = {}
         if shorts or longs:
-            store, generation = self._snapshot.store, self._snapshot.generation
-            for asked, form, seen in store.other_forms(shorts, longs, generation):
+            for asked, form, seen in self._snapshot.other_forms(shorts, longs):
                 if seen.by(self._caller, self._moment):
                     told.setdefault(asked, []).append(form)
         found = {}
@@ -99,19 +103,12 @@ class VisibleVocabulary:
         return self._as_written(best[2], language) if best else ""
 
     def _is_there(self, term: str) -> bool:
-        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
-            found = opened.segment.postings(term)
-            if found is not None and seen[found[0]].any():
-                return True
-        return False
+        postings = self._snapshot.postings(term)
+        return postings is not None and bool(self._visible[postings.passages].any())
 
     def _passages_with(self, term: str) -> int:
-        total = 0
-        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
-            found = opened.segment.postings(term)
-            if found is not None:
-                total += int(np.count_nonzero(seen[found[0]]))
-        return total
+        postings = self._snapshot.postings(term)
+        return 0 if postings is None else int(np.count_nonzero(self._visible[postings.passages]))
 
     def _near(self, word: str, stem: str) -> list[str]:
         """Terms nearly of the letters of a word or of its stem, the likeliest first.
@@ -119,27 +116,24 @@ class VisibleVocabulary:
         They begin as the word does: a first letter is seldom wrong, and another word often near.
         """
         found: dict[str, int] = {}
-        for opened in self._snapshot.segments:
+        for table in self._snapshot.term_tables():
             for wanted in {word, stem}:
-                for term, apart in _by_letters(opened.segment.terms, wanted, word[0]):
+                for term, apart in _by_letters(table, wanted, word[0]):
                     found[term] = min(apart, found.get(term, apart))
         ordered = sorted(found, key=lambda term: (found[term], term))[:_MOST_TRIED]
         return [term for term in ordered if term.isalpha()]
 
     def _as_written(self, term: str, language: str) -> str:
         """A term as a word of the text it stands in."""
-        for opened, seen in zip(self._snapshot.segments, self._visible, strict=True):
-            found = opened.segment.postings(term)
-            if found is None:
-                continue
-            here = found[0][seen[found[0]]]
-            if len(here):
-                ordinal, start, end = opened.segment.passages[int(here[0]), :3].tolist()
-                row = int(opened.segment.documents[ordinal, 0])
-                text = self._snapshot.store.texts([(row, start, end)])[0]
-                for word in words(text):
-                    if term in analyser_for(language).word_terms(word):
-                        return word.casefold()
+        postings = self._snapshot.postings(term)
+        seen = () if postings is None else postings.passages[self._visible[postings.passages]]
+        if len(seen):
+            columns = self._snapshot.passages(np.array(seen[:1]))
+            (row,) = self._snapshot.rows_of(columns.document).tolist()
+            text = self._snapshot.texts([(row, int(columns.start[0]), int(columns.end[0]))])[0]
+            for word in words(text):
+                if term in analyser_for(language).word_terms(word):
+                    return word.casefold()
         return term
 
 

@@ -300,7 +300,7 @@ class _Gathering:
 
         try:
             with closing(open_snapshot(earlier)) as snapshot:
-                for name, known in snapshot.store.sources().items():
+                for name, known in snapshot.sources().items():
                     if name in names or (not names and known.kind == HELD):
                         self._applier.documents.carry_over(name, snapshot.store)
                         self._writer.store.remember_source(known)

@@ -201,10 +201,10 @@ def _show_sources(desk: Desk, views: list[Any]) -> None:
     for view in views:
         if view.problem:
             echo(f"{style('!', fg=RED, bold=True)} {view.name}: {view.problem}")
-    manifest = desk.snapshot().manifest
-    problems = len(desk.snapshot().store.problems())
+    snapshot = desk.snapshot()
+    problems = len(snapshot.problems())
     echo(
-        f"Generation {manifest.generation} in {counted(len(manifest.segments), 'segment')}"
+        f"Generation {snapshot.generation} in {counted(snapshot.segment_count, 'segment')}"
         + (f"; {counted(problems, 'failure')} (--failures)" if problems else "")
     )
 
