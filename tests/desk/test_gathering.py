@@ -238,8 +238,8 @@ def test_what_was_taken_in_before_an_interruption_stays(make_desk: MakeDesk) -> 
         asked = 0
 
         def is_set(self) -> bool:
-            self.query += 1
-            return self.query > 450
+            self.asked += 1
+            return self.asked > 450
 
     with pytest.raises(CancelledError, match=r"interrupted; \d+ documents were taken in"):
         desk.gather(cancel=Soon())

@@ -319,7 +319,7 @@ def pretrained(tmp_path: Path) -> Path:
 
 def test_a_long_text_is_embedded_in_parts_and_nothing_is_cut_off(tmp_path: Path) -> None:
     write_model(tmp_path / "model", "bert")
-    own = encoder(tmp_path / "model", tmp_path, pieces=16)
+    own = encoder(tmp_path / "model", tmp_path, max_length=16)
     text = "the quay is deep and calm at night " * 5  # 40 words: three parts of 14, 14 and 12
     ids = own._tokenizer.encode(text).ids[1:-1]
     parts = [ids[at : at + 14] for at in range(0, len(ids), 14)]
@@ -589,7 +589,7 @@ def test_vectors_by_document_serve_all_its_passages(make_desk: MakeDesk) -> None
         "documents/5.md",
         "documents/new.md",
     ]
-    with pytest.raises(CallError, match="those of the index have 7"):
+    with pytest.raises(CallError, match="the index's vectors have 7"):
         fixed.find("", vector=[1.0, 2.0])
     np.savez(path, keys=np.array(["nobody"]), vectors=np.eye(1, 7))
     with pytest.raises(SettingsError, match="none of the passages"):

@@ -222,7 +222,7 @@ def test_grading_twice_gives_the_same(demo: Path, demo_grades: Grades) -> None:
         ('{"id": "a", "question": "x', "not JSON", "line 2"),
         ('{"id": "a"}', "missing required field `question`", "line 2"),
         ('{"id": "a", "question": "x", "kinds": 1}', "kinds", "line 2"),
-        ('{"id": "a", "question": "x", "split": "test"}', "split", "line 2"),
+        ('{"id": "a", "question": "x", "split": "dev"}', "split", "line 2"),
         ('{"id": "a", "question": "x", "expected": [[]]}', "expected", "line 2"),
         ('{"id": "one", "question": "x"}', "two questions", "lines 1 and 2"),
     ],

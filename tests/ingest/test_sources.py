@@ -572,9 +572,9 @@ class Tides:
             yield Item(self.settings.name, f"{n}.txt", lambda: b"High tide at noon.", Stamp(0, 0),
                        frozenset(self.settings.audience))
 """
-POINTS = """[yonder_lantern.ingest.formats]
+POINTS = """[yonder_lantern.formats]
 slow = tideplug:Slow
-[yonder_lantern.ingest.sources]
+[yonder_lantern.sources]
 tides = tideplug:Tides
 """
 

@@ -139,7 +139,7 @@ def test_look_shows_sources_documents_passages_and_details(
     )
     drawn = yonder("look", "--random", "3", "--seed", "7", cwd=whole_demo).out
     assert drawn == yonder("look", "--random", "3", "--seed", "7", cwd=whole_demo).out
-    assert drawn.count("lead: ") == 3
+    assert drawn.count("context header: ") == 3
     assert yonder("look", "--metadata", "--json", cwd=whole_demo).json["language"] == {"en": 94}
     wrong = yonder("look", "handbook/berth.md", cwd=whole_demo)
     assert wrong.status == 2
