@@ -100,7 +100,7 @@ def test_a_service_that_fails_fails_its_pictures_alone(make_desk: MakeDesk) -> N
         with pytest.raises(ServiceError, match="no text at /shows"):
             desk.describe_image(image(BUOY))
     with pytest.raises(SettingsError, match="there is no service 'ears'"):
-        make_desk({}, '[gather]\npicture_service = "ears"\n', "other").gather()
+        make_desk({}, '[gather]\nimage_service = "ears"\n', "other").gather()
 
 
 def test_a_question_may_carry_a_picture(

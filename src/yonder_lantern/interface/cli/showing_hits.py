@@ -109,10 +109,12 @@ def _stage_line(stage: StageBreakdown) -> str:
         name += " rank –   " if stage.rank is None else f" rank {stage.rank:<3} "
     else:
         name += " " * 10
-    return (
-        f"{name}{stage.score:.3f} of {stage.best:.3f} × {stage.weight:g} = "
-        f"{style(f'{stage.share:.3f}', fg=AMBER)}  {faint(terms)}"
-    )
+    told = f"{name}{stage.score:.3f} of {stage.best:.3f} × {stage.weight:g} = "
+    share = f"{stage.share:.3f}"
+    indent = len(told) + len(share) + 2
+    lines = textwrap.wrap(terms, max(20, width() - indent - 3)) or [""]
+    below = "".join(f"\n   {' ' * indent}{faint(line)}" for line in lines[1:])
+    return f"{told}{style(share, fg=AMBER)}  {faint(lines[0])}{below}"
 
 
 def show_explanation(told: Explanation, limit: int) -> None:

@@ -22,10 +22,10 @@ import click
 
 from ...text import CONTROLS, one_line, visible
 
-AMBER = (196, 132, 29)  # what is cited
+AMBER = (156, 98, 10)  # what is cited
 SEA = (38, 97, 156)  # what leads somewhere
 RED = (178, 34, 34)  # what is bad
-FAINT = (120, 120, 120)
+FAINT = (106, 112, 116)
 
 # A style is put in between marks that nobody can guess, and becomes a control when it is written.
 _KEY = secrets.token_hex(8)

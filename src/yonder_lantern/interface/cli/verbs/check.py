@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import textwrap
 from dataclasses import asdict
 
 import click
 
 from ....desk import check_desk
 from ..options import desk_options, example, open_desk
+from ..showing import width
 from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, style
 
 _SIGNS = {"good": ("ok  ", SEA), "note": ("note", AMBER), "bad": ("BAD ", RED)}
@@ -31,7 +33,11 @@ def command(
     else:
         for one in displayed(found):
             sign, colour = _SIGNS[one.state]
-            echo(f"{style(sign, fg=colour, bold=True)} {one.about}: {one.finding}")
+            told = textwrap.wrap(f"{one.about}: {one.finding}", width() - 5)
+            first, *more = told or [""]
+            echo(f"{style(sign, fg=colour, bold=True)} {first}")
             if one.remedy:
-                echo(f"     to do: {one.remedy}")
+                more.append(f"to do: {one.remedy}")
+            for line in more:
+                echo(f"     {line}")
     return 1 if any(one.state == "bad" for one in found) else 0
