@@ -272,7 +272,7 @@ def test_a_trace_holds_every_search_that_a_question_took(make_desk: MakeDesk, yo
     assert best == ["documents/a.md", "documents/b.md"]
     shown = yonder("trace", "--last", cwd=desk.folder).out
     for one in further:
-        assert f"Searched besides: {one['question']}" in shown
+        assert f"Also searched: {one['question']}" in shown
     desk.ask(parts[0])
     assert desk.traces.last()["further"] == []
 

@@ -184,10 +184,10 @@ def test_talk_in_a_terminal_ends_with_an_interrupt(small: Path) -> None:
     time.sleep(0.2)
     child.send_signal(signal.SIGINT)
     assert child.wait(HANGS) in (0, 130)
-    seen += read_until(leader, "Kept")
+    seen += read_until(leader, "Saved")
     os.close(leader)
     assert "ends it" in seen
-    assert "Kept. Go on with" in seen
+    assert "Saved. Resume with" in seen
     assert "Traceback" not in seen
 
 

@@ -92,7 +92,7 @@ def test_a_full_disk_is_no_obstacle_to_reading(make_desk: MakeDesk, words: list[
     assert done.returncode == 0, done.stderr
     assert "Traceback" not in done.stderr
     assert "tide" in done.stdout or words[0] in ("costs", "look", "check")
-    assert "Kept" not in done.stdout
+    assert "Saved" not in done.stdout
 
 
 def test_what_was_fetched_outlives_a_disk_that_fails(tmp_path: Path) -> None:

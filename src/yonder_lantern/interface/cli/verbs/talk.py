@@ -75,7 +75,7 @@ def command(
         echo()
         sys.stdout.flush()
     if conversation_now.turns and conversation_now.kept and not as_json:
-        echo(faint(f"Kept. Go on with: yonder talk --conversation {conversation_now.id}"))
+        echo(faint(f"Saved. Resume with: yonder talk --conversation {conversation_now.id}"))
     return 0
 
 

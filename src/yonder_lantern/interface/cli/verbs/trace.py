@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
+import textwrap
 from typing import Any
 
 import click
 
 from ....text import one_line
 from ..options import desk_options, example, open_desk
-from ..showing import answer_text
+from ..showing import answer_text, width
 from ..terminal import AMBER, SEA, displayed, echo, echo_json, faint, style
 
 
@@ -69,11 +70,11 @@ def _show(trace: dict[str, Any]) -> None:
     for word, meant in trace.get("read_as", {}).items():
         echo(f"  read         {word} as {meant}")
     echo()
-    echo(style("Hits put before the answerer", bold=True))
+    echo(style("Hits given to the answerer", bold=True))
     _show_hits(trace["hits"])
     for other in trace.get("further", []):
         echo()
-        echo(style("Searched besides: ", bold=True) + other["question"])
+        echo(style("Also searched: ", bold=True) + other["question"])
         echo(f"  looked for   {_looked_for(other['searched'])}")
         _show_hits(other["hits"])
     echo()
@@ -92,7 +93,8 @@ def _show(trace: dict[str, Any]) -> None:
         )
     echo()
     steps = ", ".join(f"{step} {took:.1f}" for step, took in trace["milliseconds"].items())
-    echo(faint(f"Milliseconds: {steps}"))
+    for line in textwrap.wrap(f"Milliseconds: {steps}", width()):
+        echo(faint(line))
 
 
 def _outcome(trace: dict[str, Any]) -> str:
@@ -106,7 +108,7 @@ def _looked_for(searched: list[dict[str, Any]]) -> str:
     words = ", ".join(
         f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in searched
     )
-    return words or "nothing"
+    return textwrap.fill(words, width() - 15, subsequent_indent=" " * 15) or "nothing"
 
 
 def _show_hits(hits: list[dict[str, Any]]) -> None:
@@ -116,9 +118,9 @@ def _show_hits(hits: list[dict[str, Any]]) -> None:
             for name, stage in hit["stages"].items()
         )
         location = f", {hit['location']}" if hit["location"] else ""
-        echo(
-            f"  {rank}. {hit['score']:.3f}  {style(hit['document'], fg=SEA)}{faint(location)}  "
-            f"{faint(stages)}"
-        )
+        found = f"  {rank}. {hit['score']:.3f}  "
+        fits = len(found) + len(hit["document"]) + len(location) + len(stages) + 2 <= width()
+        between = "  " if fits else "\n" + " " * len(found)
+        echo(f"{found}{style(hit['document'], fg=SEA)}{faint(location)}{between}{faint(stages)}")
     if not hits:
         echo("  none")
