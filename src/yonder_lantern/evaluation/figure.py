@@ -73,7 +73,8 @@ def draw_grades(grades: Grades, path: Path) -> None:
 
 def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
     styles = {"test": (SEA, "o", SEA), "fit": (SHALLOW, "s", PAPER)}
-    for split, shift in zip(splits, (0.14, -0.14), strict=False):
+    shifts = (0.14, -0.14) if len(splits) > 1 else (0.0,)  # one split stands on its label's line
+    for split, shift in zip(splits, shifts, strict=False):
         colour, marker, fill = styles[split]
         found = [grades.measure(name, split=split) for name in RETRIEVAL]
         places = [len(RETRIEVAL) - 1 - row + shift for row in range(len(RETRIEVAL))]
@@ -90,7 +91,7 @@ def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
             capsize=3,
             linewidth=2,
             markersize=7,
-            label=f"{split}, {found[0].count} questions",
+            label=f"{split}: {found[0].count} questions",
         )
         for one, location in zip(found, places, strict=True):
             axes.annotate(
@@ -103,6 +104,7 @@ def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
             )
     axes.set_yticks(range(len(RETRIEVAL)), RETRIEVAL[::-1])
     axes.set_xlim(0, 1.08)
+    axes.set_ylim(-0.6, len(RETRIEVAL) - 0.4)
     axes.set_xticks([0, 0.25, 0.5, 0.75, 1])
     axes.grid(axis="x", color=INK, alpha=0.12)
     axes.set_title("Passages found: means and 95 % intervals", color=INK, loc="left")
@@ -155,7 +157,7 @@ def _answers(axes: Any, grades: Grades) -> None:
         starts = [start + size for start, size in zip(starts, sizes, strict=True)]
     axes.set_xlim(0, 1)
     axes.set_xticks([0, 0.25, 0.5, 0.75, 1])
-    axes.set_xlabel("share of the questions of a kind; their number stands in the bars", color=INK)
+    axes.set_xlabel("share of the questions of each kind, with their number", color=INK)
     splits = {one.split for one in grades.questions}
     which = f"{next(iter(splits))} questions" if len(splits) == 1 else "all questions"
     axes.set_title(f"Answers by kind of question, {which}", color=INK, loc="left")

@@ -15,7 +15,6 @@ from .figure import AMBER, INK, PAPER, SEA, SHALLOW, require_figures
 _SHADES = ("#123c5c", "#3d7ca8", "#6f8f3f", "#5b6b73", "#4f7f79", "#8a6f3a", "#6d5f7a", "#2f6f9f")
 _MARKS = "os^Dvp<>"
 _NAMED = 14  # topics whose names are written
-_LEAST_APART = 0.11  # of the figure's half width, between two names
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,33 +59,33 @@ def draw_map(drawn: Map, path: Path) -> None:
     axes = figure.subplots()
     axes.set_axis_off()
     names = sorted({topic for topic in drawn.topics if topic}, key=drawn.topics.count, reverse=True)
-    for number, name in enumerate(["", *names]):
-        here = np.array([topic == name for topic in drawn.topics], dtype=bool)
-        axes.scatter(
-            drawn.points[here, 0],
-            drawn.points[here, 1],
-            s=26,
-            c=SHALLOW if not name else _SHADES[number % len(_SHADES)],
-            marker=_MARKS[number % len(_MARKS)],
-            linewidths=0,
-            alpha=0.75,
+    shown = [*names[:_NAMED], ""]
+    for number, name in enumerate(shown):
+        here = np.array(
+            [topic == name or (not name and topic not in shown) for topic in drawn.topics],
+            dtype=bool,
         )
-    taken: list[Array] = []
-    for number, name in enumerate(names, 1):
-        here = np.array([topic == name for topic in drawn.topics], dtype=bool)
-        middle = np.median(drawn.points[here], axis=0)
-        if len(taken) < _NAMED and all(_apart(middle, other) for other in taken):
-            taken.append(middle)
-            axes.annotate(
-                name,
-                middle,
-                ha="center",
-                va="center",
-                fontsize=9,
-                fontweight="bold",
-                color=_SHADES[number % len(_SHADES)],
-                bbox={"boxstyle": "round,pad=0.25", "fc": PAPER, "ec": "none", "alpha": 0.8},
+        if here.any():
+            axes.scatter(
+                drawn.points[here, 0],
+                drawn.points[here, 1],
+                s=26,
+                c=_SHADES[number % len(_SHADES)] if name else SHALLOW,
+                marker=_MARKS[number % len(_MARKS)],
+                linewidths=0,
+                alpha=0.8,
+                label=f"{name or 'no topic of these'} ({here.sum()})",
             )
+    axes.legend(
+        frameon=False,
+        loc="upper center",
+        bbox_to_anchor=(0.5, -0.045),
+        ncols=3,
+        fontsize=9,
+        labelcolor=INK,
+        handletextpad=0.2,
+        columnspacing=1.2,
+    )
     _draw_hits(axes, drawn)
     more = f"; {drawn.left_out:,} more are not drawn" if drawn.left_out else ""
     axes.set_title(
@@ -110,27 +109,24 @@ def _draw_hits(axes: Any, drawn: Map) -> None:
         axes.annotate(
             str(rank),
             drawn.points[at],
-            xytext=(7, 5),
+            xytext=(8, 6),
             textcoords="offset points",
             fontsize=9,
             fontweight="bold",
             color=INK,
-            zorder=6,
+            zorder=8,
+            bbox={"boxstyle": "round,pad=0.1", "fc": PAPER, "ec": "none", "alpha": 0.85},
         )
     if drawn.question_point is not None:
         axes.scatter(
-            *drawn.question_point, s=220, marker="*", c=AMBER, edgecolors=SEA, lw=1, zorder=7
+            *drawn.question_point, s=180, marker="*", c=AMBER, edgecolors=SEA, lw=1, zorder=7
         )
     axes.text(
         0.0,
         -0.01,
-        f"★ {drawn.question}  ·  ringed and numbered: what it finds",
+        f"★ {drawn.question}  ·  circled: its hits, numbered by rank",
         transform=axes.transAxes,
         fontsize=10,
         color=INK,
         va="top",
     )
-
-
-def _apart(one: Array, other: Array) -> bool:
-    return bool(abs(one[1] - other[1]) > _LEAST_APART / 2 or abs(one[0] - other[0]) > 0.45)
