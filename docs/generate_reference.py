@@ -2,8 +2,9 @@
 
     python docs/generate_reference.py
 
-writes `reference/command-line.md`, `reference/python.md` and `reference/json.md`, and a JSON Schema
-for each kind of output into `reference/schemas/`. A test compares them with what the code says now.
+writes `command-line.md`, `settings.md`, `python.md` and `json.md` into `reference/`, and a JSON
+Schema for each kind of output into `reference/schemas/`. A test compares them with what the code
+says now.
 """
 
 from __future__ import annotations
@@ -16,12 +17,20 @@ from pathlib import Path
 from typing import Any
 
 import click
+import msgspec
 
 import yonder_lantern
 from yonder_lantern import Desk, Query
 from yonder_lantern.core import Citation, Document, GatherReport, Hit, Statement
 from yonder_lantern.core.outgoing import KINDS, schema_of
 from yonder_lantern.interface.cli.main import VERBS, yonder
+from yonder_lantern.settings import Settings
+from yonder_lantern.settings.house_rules import HouseRuleSettings
+from yonder_lantern.settings.profile import ModelProfile, PriceSettings, StreamSettings
+from yonder_lantern.settings.services import ServiceSettings
+from yonder_lantern.settings.settings import WeightSettings
+from yonder_lantern.settings.sources import KINDS as SOURCES
+from yonder_lantern.settings.sources import Rule, SourceSettings
 
 REFERENCE = Path(__file__).parent / "reference"
 WIDTH = 100
@@ -80,9 +89,31 @@ def _docstring(one: Any) -> str:
 
 
 def _callable(name: str, one: Any) -> str:
-    signature = str(inspect.signature(one)).replace("yonder_lantern.", "")
-    signature = re.sub(r"self(, )?", "", signature, count=1)
-    return f"### {name}\n\n```text\n{name}{signature}\n```\n\n{_docstring(one)}"
+    return f"### {name}\n\n```text\n{name}{_signature(one)}\n```\n\n{_docstring(one)}"
+
+
+def _signature(one: Any) -> str:
+    """The parameters as one writes them, one a line where they need more than one."""
+    signature = inspect.signature(one)
+    taken = [parameter for name, parameter in signature.parameters.items() if name != "self"]
+    returned = f" -> {signature.return_annotation}"
+    text = _plain(
+        str(signature.replace(parameters=taken, return_annotation=inspect.Signature.empty))
+    )
+    if len(text + returned) <= WIDTH - 20:
+        return text + returned
+    lines: list[str] = []
+    for parameter in taken:
+        if parameter.kind is parameter.KEYWORD_ONLY and "    *," not in lines:
+            lines.append("    *,")
+        lines.append(f"    {_plain(str(parameter))},")
+    return "(\n" + "\n".join(lines) + f"\n){returned}"
+
+
+def _plain(signature: str) -> str:
+    """A signature without the quotes of its types and the addresses of its functions."""
+    signature = re.sub(r": '([^']*)'", r": \1", signature)
+    return re.sub(r"<function (\w+) at 0x[0-9a-f]+>", r"\1", signature)
 
 
 def _class(one: Any) -> str:
@@ -90,6 +121,125 @@ def _class(one: Any) -> str:
     if is_dataclass(one):
         listed = "```text\n" + "\n".join(f"{f.name}: {f.type}" for f in fields(one)) + "\n```\n\n"
     return f"## {one.__name__}\n\n{listed}{_docstring(one)}"
+
+
+SETTINGS = """# Settings
+
+Generated from the code by `python docs/generate_reference.py`.
+
+`yonder.toml` is in the desk's folder. Every key has a default but those marked *required*. An
+unknown key, a value of the wrong type or out of range is an error that names the key, its line and
+the most similar key there is. Keep secrets out of the file: addresses, headers, fields and requests
+may contain `${NAME}`, whose value is read from the environment when the request is sent, and is
+never stored.
+
+`[[source]]` and `[[house_rule]]` may occur several times. Words are stemmed, and function words
+known, in English, German, French, Spanish, Italian, Dutch, Portuguese and Swedish; other languages
+are searched by whole words.
+
+After a change of `[passages]`, the next gather cuts every document again; after a change of
+`[embedding]`, it embeds every passage again. Neither reads the sources.
+"""
+
+
+def settings() -> str:
+    """Every key of ``yonder.toml``: its values, default and meaning."""
+    sections = dict(msgspec.structs.asdict(Settings()))
+    parts = [SETTINGS]
+    for name in ("desk", "source", "service", "gather", "passages", "embedding", "find"):
+        if name == "source":
+            parts.append(_section("[[source]]", SourceSettings))
+            for kind, made_of in SOURCES.items():
+                parts.append(_section(f"[[source]] with `{kind}`", made_of, _keys(SourceSettings)))
+            parts.append(_section("[[source.rule]]", Rule))
+        elif name == "service":
+            parts.append(_section("[service.NAME]", ServiceSettings))
+        else:
+            parts.append(_section(f"[{name}]", type(sections[name])))
+    parts.append(_section("[find.weights]", WeightSettings))
+    parts.append(_section("[answer]", type(sections["answer"])))
+    parts.append(_section("[answer.model]", ModelProfile))
+    parts.append(_section("[answer.model.stream]", StreamSettings))
+    parts.append(_section("[answer.model.price]", PriceSettings))
+    parts.append(_section("[grade]", type(sections["grade"])))
+    parts.append(_section("[[house_rule]]", HouseRuleSettings))
+    return "\n".join(parts)
+
+
+def _keys(section: type) -> tuple[str, ...]:
+    return tuple(field.name for field in msgspec.structs.fields(section))
+
+
+def _section(heading: str, section: type, known: tuple[str, ...] = ()) -> str:
+    """A table of a section's keys, but those that are known from another table."""
+    said = inspect.getdoc(section) or ""
+    meanings = dict(re.findall(r"^(\w+)\n((?:    .*\n?)+)", said + "\n", re.MULTILINE))
+    above = said.split("\nParameters\n")[0].strip()
+    lines = [
+        f"## {heading}\n\n{_linked(above)}\n",
+        "| key | value | default | meaning |",
+        "|---|---|---|---|",
+    ]
+    shape = msgspec.inspect.type_info(section)
+    assert isinstance(shape, msgspec.inspect.StructType)
+    for field in shape.fields:
+        if field.name not in known:
+            meaning = _linked(" ".join(meanings[field.name].split()))
+            lines.append(
+                f"| `{field.name}` | {_values(field.type)} | {_default(field)} | {meaning} |"
+            )
+    return "\n".join(lines) + "\n"
+
+
+def _linked(text: str) -> str:
+    """Text with its pages of the documentation as links."""
+    link = re.compile(r"docs/((?:howto|concepts)/([\w-]+)\.md(?:#([\w-]+))?)")
+    text = link.sub(lambda at: f"[{(at[3] or at[2]).replace('-', ' ')}](../{at[1]})", text)
+    return text.replace("``", "`").replace("|", "\\|")
+
+
+def _values(kind: msgspec.inspect.Type) -> str:
+    """What a key may be, in words."""
+    inspected = msgspec.inspect
+    if isinstance(kind, inspected.LiteralType):
+        return ", ".join(f'`"{value}"`' for value in sorted(map(str, kind.values)))
+    if isinstance(kind, inspected.IntType | inspected.FloatType):
+        name = "whole number" if isinstance(kind, inspected.IntType) else "number"
+        low = (
+            f"from {kind.ge:,}"
+            if kind.ge is not None
+            else f"above {kind.gt:,},"
+            if kind.gt is not None
+            else ""
+        )
+        high = f"to {kind.le:,}" if kind.le is not None else ""
+        return " ".join(part for part in (name, low, high) if part)
+    if isinstance(kind, inspected.UnionType):
+        return " or ".join(
+            _values(one) for one in kind.types if not isinstance(one, inspected.NoneType)
+        )
+    if isinstance(kind, inspected.VarTupleType):
+        return "list"
+    words = {
+        inspected.BoolType: "true or false",
+        inspected.StrType: "text",
+        inspected.DictType: "table",
+        inspected.StructType: "table",
+    }
+    return words[type(kind)]
+
+
+def _default(field: msgspec.inspect.Field) -> str:
+    """The value of a key that is left out."""
+    if field.required:
+        return "*required*"
+    value = field.default_factory() if field.default is msgspec.NODEFAULT else field.default
+    if value is None:
+        return "none"
+    if isinstance(value, msgspec.Struct) or value in ({}, ()):
+        return ""
+    text = f"{value:g}" if isinstance(value, float) else json.dumps(value, ensure_ascii=False)
+    return f"`{text}`".replace("|", "\\|")
 
 
 def outgoing() -> str:
@@ -112,6 +262,7 @@ def pages() -> dict[Path, str]:
     """Every generated file with its text."""
     found = {
         REFERENCE / "command-line.md": command_line(),
+        REFERENCE / "settings.md": settings(),
         REFERENCE / "python.md": python(),
         REFERENCE / "json.md": outgoing(),
     }

@@ -8,20 +8,14 @@ import shlex
 import shutil
 import sys
 from pathlib import Path
-from typing import Any
 
 import click
 import pytest
-from msgspec.structs import fields
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import (
-    KINDS,
-    HouseRuleSettings,
-    ServiceSettings,
-    Settings,
     load_profile,
     load_settings,
 )
@@ -82,27 +76,6 @@ def test_commands_shown_are_understood(page: Path) -> None:
                 command.make_context(words[1], list(words[2:]), parent=context)
                 seen += 1
     assert seen
-
-
-def test_every_setting_is_in_its_page_with_its_default() -> None:
-    page = (ROOT / "docs" / "reference" / "settings.md").read_text()
-    settings = Settings()
-    sections: dict[str, list[Any]] = {
-        name: [type(getattr(settings, name))]
-        for name in settings.__struct_fields__
-        if name not in ("source", "service", "house_rule")
-    }
-    sections |= {"source": list(KINDS.values()), "service": [ServiceSettings]}
-    sections["house_rule"] = [HouseRuleSettings]
-    for section, kinds in sections.items():
-        for key in {key for kind in kinds for key in kind.__struct_fields__}:
-            row = re.search(rf"^\|[^|]*`{section}\.{key}`[^|]*\| ([^|]*) \|", page, re.MULTILINE)
-            assert row, f"{section}.{key}"
-            for field in (one for kind in kinds for one in fields(kind) if one.name == key):
-                if isinstance(field.default, bool):
-                    assert row[1] == str(field.default).lower(), f"{section}.{key}"
-                elif isinstance(field.default, int | float):
-                    assert row[1] == f"{field.default:g}", f"{section}.{key}"
 
 
 def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:

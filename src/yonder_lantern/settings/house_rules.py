@@ -15,9 +15,21 @@ READY_PATTERNS = ("mail address", "telephone number", "card number")
 class HouseRuleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One rule: when it looks, at what, and what is then done.
 
-    ``pattern`` is a regular expression or one of `READY_PATTERNS`; ``topic`` is words,
-    with commas between them. ``then`` masks what was found, drops the sentence it stands
-    in, or declines: a question or an answer with ``words``, a document by leaving it out.
+    Parameters
+    ----------
+    when
+        Any of ``asked``, ``answered``, ``gathered``, ``sent``; see docs/howto/house-rules.md.
+    then
+        Mask what was found, drop its sentence, or decline: a question or an answer by ``words``, a
+        document by leaving it out.
+    pattern
+        ``mail address``, ``telephone number``, ``card number``, or a regular expression.
+    topic
+        Instead of a pattern: words, separated by commas.
+    words
+        Text of a refusal, for rules that decline.
+    name
+        Name of the rule, shown where it acts.
     """
 
     when: Annotated[tuple[Moment, ...], Meta(min_length=1)]

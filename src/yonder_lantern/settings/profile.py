@@ -13,10 +13,18 @@ from .section import Section, check_amount
 class StreamSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How a reply comes in pieces.
 
-    ``framing`` is ``events`` for server-sent events, ``lines`` for one JSON a line;
-    ``piece`` and ``finish`` are the JSON Pointers to the text in one of them and to the
-    reason for which it is the last, ``end`` the data with which some servers close a
-    stream, which is no JSON.
+    Pointers are JSON Pointers (RFC 6901).
+
+    Parameters
+    ----------
+    framing
+        ``events``: server-sent events. ``lines``: one JSON value a line.
+    piece
+        Pointer to the text in an event.
+    finish
+        Pointer to the reason why it is the last.
+    end
+        Data by which some servers end a stream.
 
     References
     ----------
@@ -30,7 +38,17 @@ class StreamSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
 
 class PriceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What a million tokens cost: those that the model reads, and those it writes."""
+    """What a million tokens cost: those that the model reads, and those it writes.
+
+    Parameters
+    ----------
+    read
+        Price of a million tokens that the model reads.
+    written
+        Price of a million tokens that it writes.
+    currency
+        ISO 4217 code.
+    """
 
     read: str = "0"
     written: str = "0"
@@ -45,22 +63,61 @@ class PriceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How to speak with one model server.
 
-    ``shape`` is one of two ready-made exchanges: ``roles``, messages with roles, or ``prompt``,
-    a text that is gone on from; ``streamed`` says whether the reply comes in pieces then. With
-    either, an address and mostly a model's name are enough.
+    Pointers are JSON Pointers (RFC 6901) into the reply.
 
-    Without a shape, ``request`` is a Jinja2 template that gives the body, a JSON; it may use
-    ``instructions`` and ``question``, the two parts of the prompt, ``answer_tokens``,
-    ``temperature``, ``schema`` and ``stream``. ``text``, ``read``, ``written`` and ``finish``
-    are JSON Pointers to the answer, the counts of tokens and the reason for which it ends in
-    the reply; ``cut_off`` are the reasons which say that the limit of tokens was reached.
-
-    ``extra`` is added to the body as it is. ``timeout`` is in seconds until the first byte and
-    between two pieces, ``connect_timeout`` until there is a connection. ``context`` is
-    how many tokens the model takes in all, ``words_to_tokens``
-    how many of its tokens a word of ours comes to, where it does not count itself.
-    ``max_per_minute`` and ``max_concurrent`` limit requests, over all processes of a desk; 0
-    does not. ``simulated`` says so beside its prices.
+    Parameters
+    ----------
+    address
+        URL of the server.
+    name
+        Name of the model.
+    shape
+        A common exchange: ``roles``, messages with roles, or ``prompt``, one text to be continued.
+        With either, an address and usually a name is enough.
+    streamed
+        With a shape: the reply comes in pieces.
+    temperature
+        Sampling temperature. Left out: the server's default.
+    extra
+        Keys added to the body as they are.
+    headers
+        Headers of each request. Write secrets as ``${NAME}``.
+    request
+        Without a shape: a Jinja2 template of the body, a JSON object. It may use ``instructions``
+        and ``question``, the two parts of the prompt, ``answer_tokens``, ``temperature``,
+        ``schema`` and ``stream``.
+    text
+        Pointer to the answer.
+    read
+        Pointer to the number of tokens read.
+    written
+        Pointer to the number of tokens written.
+    finish
+        Pointer to the reason why the answer ends.
+    cut_off
+        Reasons that mean the limit of tokens was reached.
+    stream
+        ``[answer.model.stream]``, for replies in pieces.
+    price
+        ``[answer.model.price]``, per million tokens.
+    context
+        Tokens that the model takes in all.
+    answer_tokens
+        Most tokens of an answer.
+    words_to_tokens
+        Tokens of the model for each word, where it does not count itself.
+    connect_timeout
+        Seconds until a connection is there.
+    timeout
+        Seconds until the first byte of a reply, and between two pieces of it.
+    max_attempts
+        Attempts before a request has failed.
+    max_per_minute
+        Most requests in a minute, over all processes of a desk. 0: no limit.
+    max_concurrent
+        Most requests at the same time, over all processes of a desk. 0: no limit.
+    simulated
+        Shown beside its prices: the server is not a real one.
 
     References
     ----------

@@ -13,12 +13,54 @@ from .section import Section, check_amount
 class ServiceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How to speak with one service, and what it costs.
 
-    ``results``, ``begin``, ``end``, ``words``, ``speaker`` and ``vector`` are JSON
-    Pointers: the first to the list of results in the reply, the others within one
-    result. ``price`` is for an hour of a recording, an image, or a million words and
-    marks of text; ``simulated`` says so beside it. ``timeout`` is in seconds until the first
-    byte and between two pieces. ``shape = "inputs"`` is the exchange that most embedding
-    servers speak: an address and mostly a ``model`` are enough then.
+    Pointers are JSON Pointers (RFC 6901): `results` within the reply, the others within a result.
+
+    Parameters
+    ----------
+    address
+        URL of the service.
+    headers
+        Headers of each request. Write secrets as ``${NAME}``.
+    connect_timeout
+        Seconds until a connection is there.
+    timeout
+        Seconds until the first byte of a reply, and between two pieces of it.
+    max_attempts
+        Attempts before a request has failed.
+    simulated
+        Shown beside its prices: the service is not a real one.
+    shape
+        ``"inputs"`` is the exchange that most embedding servers offer; with it an address, and
+        usually a model, is enough.
+    model
+        Name of the model, for ``shape``.
+    price
+        Price of an hour transcribed, an image described, or a million words and punctuation marks
+        embedded.
+    currency
+        ISO 4217 code.
+    file_field
+        Form field that takes the file. Required for recordings and images.
+    fields
+        Other form fields.
+    results
+        Pointer to the list of results.
+    begin
+        Pointer to where a result begins, in seconds.
+    end
+        Pointer to where a result ends, in seconds.
+    words
+        Pointer to the text of a result.
+    speaker
+        Pointer to the speaker of a result.
+    request
+        Body of a request for vectors; ``"{texts}"`` is replaced by the list of texts.
+    vector
+        Pointer to the vector of a result.
+    batch
+        Texts in a request.
+    max_per_minute
+        Most requests in a minute. 0: no limit.
 
     References
     ----------

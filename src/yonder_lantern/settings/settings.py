@@ -20,7 +20,17 @@ Weight = Annotated[float, Meta(ge=-2, le=2)]
 
 
 class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What the desk is called and which clock it lives by."""
+    """What the desk is called and which clock it lives by.
+
+    Parameters
+    ----------
+    name
+        Name of the desk.
+    timezone
+        Time zone of dates that have none, by its IANA name.
+    language
+        Language of every document, as an ISO 639-1 code. Empty: detected for each document.
+    """
 
     name: str = "Desk"
     timezone: str = "UTC"
@@ -42,7 +52,28 @@ class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Limits on what is taken in, and how it is done.
 
-    ``image_service`` is the name of an ``[service.NAME]`` that says what images show.
+    Parameters
+    ----------
+    max_megabytes
+        Largest item that is read.
+    max_expanded_megabytes
+        Largest size of what is packed inside an item.
+    max_pages
+        Most pages, slides or chapters of an item.
+    max_depth
+        Deepest nesting of JSON and messages.
+    seconds_per_item
+        Longest time that reading an item may take.
+    max_memory_megabytes
+        Memory that a process that reads items may use.
+    processes
+        Processes that read. 0: one for each core.
+    max_price
+        Most that one gather may spend on services.
+    image_service
+        The ``[service.NAME]`` that describes images; see docs/howto/formats.md#images.
+    refresh_before_answering
+        Read stale sources again before a question is answered.
     """
 
     max_megabytes: Annotated[float, Meta(gt=0, le=2000)] = 20.0
@@ -83,8 +114,18 @@ class GatherSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How documents are cut; sizes in words and punctuation marks.
 
-    ``max_tokens`` is what a passage may have at the very most: a line, row or sentence that
-    alone has more is divided. 0 leaves that to the embedding.
+    Parameters
+    ----------
+    tokens
+        Size of a passage.
+    overlap
+        How much of the previous passage is repeated. At most half of ``tokens``.
+    max_tokens
+        Upper limit of a passage: a line, row or sentence that is longer is divided. 0: what the
+        embedding takes, else four times ``tokens``.
+    boundaries
+        ``"structure"`` cuts between paragraphs, rows and definitions. ``"meaning"`` also cuts where
+        the subject changes, judged by the surrounding words and, in English, by the lexicon.
     """
 
     tokens: Annotated[int, Meta(ge=20, le=4000)] = 180
@@ -103,10 +144,37 @@ class PassageSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
 class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How passages become vectors, and in which form these are kept.
 
-    ``lexicon`` is the folder of an adapted lexicon; ``learn_from`` and ``retrain_at``
-    are for the methods ``lexicon`` and ``latent``, as are ``dimensions``, of the latent
-    vectors; ``model`` and ``max_length`` for ``encoder``; ``service`` for ``remote``; ``vectors``,
-    a file, for ``fixed``.
+    Parameters
+    ----------
+    method
+        ``lexicon``, ``latent``, ``encoder``, ``remote``, ``fixed``, or a method that another
+        package brings; see docs/concepts/embedding.md.
+    lexicon
+        ``lexicon`` only: folder of an adapted lexicon.
+    dimensions
+        ``lexicon`` and ``latent``: most dimensions of the vectors learned from the documents.
+    learn_from
+        ``lexicon`` and ``latent``: the audience whose passages the vectors are learned from.
+    retrain_at
+        ``lexicon`` and ``latent``: share of passages that may change before the index checks
+        whether to learn anew.
+    model
+        ``encoder``, and the encoder that a lexicon is adapted to: a folder, or
+        ``package:NAME/path``.
+    max_length
+        ``encoder`` only: word pieces that are embedded at once.
+    service
+        ``remote`` only: the ``[service.NAME]``.
+    vectors
+        ``fixed`` only: the file.
+    question_prefix
+        Text put before a question that is embedded.
+    passage_prefix
+        Text put before a passage that is embedded.
+    dtype
+        Number type of the stored vectors.
+    approximate_from
+        Passages in a segment from which on its vectors are clustered. 0: never.
     """
 
     method: str = "lexicon"
@@ -127,7 +195,30 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
 class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What each feature of a passage adds to its score, or takes from it.
 
-    Each feature is between 0 and 1; see `yonder_lantern.search.features`.
+    Each feature is between 0 and 1; see docs/concepts/finding.md.
+
+    Parameters
+    ----------
+    coverage
+        Share of the question's words, by weight, in the passage or its context header.
+    nearness
+        How close together the question's words are.
+    phrase
+        Longest run of the question's words in the passage, as a share.
+    heading
+        Share of the question's words, by weight, in the context header.
+    codes
+        Share of the question's codes and numbers in the passage.
+    opening
+        1 for a document's first passage, 1/2 for its second, and so on.
+    length
+        Near 1 for a long passage; 1/2 at 60 words and punctuation marks.
+    freshness
+        1 for a document of today, 1/2 for one a year old.
+    agreement
+        The smaller of the scores of the two stages.
+    asking
+        Share of its sentences and headings that ask rather than tell.
     """
 
     coverage: Weight = 0.1
@@ -150,9 +241,33 @@ class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How many passages are found and how they are ranked.
 
-    ``lexical_weight`` is what the lexical stage counts, the vector stage counts the
-    rest; left out, it is as the embedding method proposes. ``document_share`` is how
-    much a passage's whole document counts beside it in both stages.
+    Parameters
+    ----------
+    limit
+        Most hits of a search.
+    lexical_weight
+        Weight of the lexical stage; the vector stage has the rest. Left out: what suits the
+        embedding.
+    document_share
+        Weight of a passage's whole document, beside the passage.
+    fusion
+        Combine the stages by their scores or by their ranks.
+    candidates
+        Passages that each stage retrieves.
+    per_document
+        Most hits from one document. 0: no limit.
+    neighbours
+        Passages before and after a hit that are returned with it.
+    join
+        Return adjacent passages as one hit.
+    spelling
+        Read an unknown word as the most similar known one.
+    glossary
+        Abbreviations and what they stand for: ``VTS = "vessel traffic service"``.
+    weights
+        ``[find.weights]``: what each feature adds to a score; see docs/concepts/finding.md.
+    question_characters
+        Longest question.
     """
 
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
@@ -172,12 +287,32 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Who answers, how sure an answer has to be, how long it may get, what it may cost.
 
-    ``model`` is the profile of a model server, or the name of a file that holds one; empty,
-    the built-in answerer answers. ``unsupported`` is what becomes of a sentence that its
-    citations do not bear out, and ``min_supported`` the share of sentences that must be left;
-    ``tone``, ``language`` and ``length`` are for the prompt, and so are ``values``, the
-    organisation's own names with what stands for each where a query brings nothing else. The
-    prices are limits: one for an answer, one for a day (UTC); empty is none.
+    Parameters
+    ----------
+    min_support
+        Questions whose answer has less support are declined.
+    statements
+        Most statements in an answer.
+    model
+        A model server, ``{ address = …, name = …, shape = "roles" }``, or the name of a file that
+        describes one; see docs/howto/connect-a-model-server.md. Empty: the built-in answerer.
+    unsupported
+        What happens to a sentence of a model that its citations do not support.
+    min_supported
+        Share of a model's sentences that must be supported, or the question is declined.
+    tone
+        For the prompt.
+    language
+        For the prompt. Empty: the language of the question.
+    length
+        For the prompt.
+    values
+        Names of your own for the prompts, each with its usual text: ``values = { product = "the
+        slip" }``. A query may give others (``values=…``, ``--value NAME=TEXT``).
+    max_price
+        Most that one answer may cost: no call is made that could exceed it. Empty: no limit.
+    max_price_a_day
+        The same for a day (UTC).
     """
 
     min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
@@ -201,7 +336,21 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
 
 class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What grading pins, so that two runs can be compared."""
+    """What grading pins, so that two runs can be compared.
+
+    Parameters
+    ----------
+    questions
+        File of the judged questions.
+    as_of
+        Date on which questions that have none are asked. Empty: now.
+    seed
+        Seed of the intervals.
+    depth
+        Hits that are judged for each question.
+    resamples
+        Bootstrap resamples of the intervals.
+    """
 
     questions: str = "questions.jsonl"
     as_of: str = ""

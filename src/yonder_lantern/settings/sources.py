@@ -13,7 +13,25 @@ from .section import Label, Section
 
 
 class Rule(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What holds of the documents of a source whose keys fit a pattern."""
+    """What holds of the documents of a source whose keys fit a pattern.
+
+    Parameters
+    ----------
+    match
+        Pattern of the keys that the rule is for.
+    audience
+        Who may see these documents, instead of the audience of the source.
+    valid_from
+        First moment at which they are valid.
+    valid_until
+        Moment from which on they are not.
+    supersedes
+        Documents that they replace.
+    linked
+        Documents that belong to them.
+    metadata
+        Metadata, added to that of the source.
+    """
 
     match: str
     audience: tuple[Label, ...] = ()
@@ -25,7 +43,26 @@ class Rule(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
 
 class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What every source has, whatever its kind."""
+    """What every source has, whatever its kind.
+
+    Parameters
+    ----------
+    name
+        Letters, digits, dots and dashes.
+    audience
+        Labels; a caller needs one of them to see the documents.
+    language
+        Language of the documents. Empty: that of the desk.
+    refresh_after
+        Age at which the source is read again: ``30m``, ``1h``, ``1d``. Empty: at every gather.
+    metadata
+        Metadata of all its documents.
+    corrections
+        Words that recognition gets wrong, each with the right ones.
+    rule
+        ``[[source.rule]]``: what applies to the documents whose keys match; see
+        docs/howto/gather.md#what-metadata-means.
+    """
 
     name: Label
     audience: Annotated[tuple[Label, ...], Meta(min_length=1)] = ("public",)
@@ -50,7 +87,17 @@ class SourceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
 
 
 class FolderSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Files below a folder."""
+    """Files below a folder.
+
+    Parameters
+    ----------
+    folder
+        The folder.
+    include
+        Patterns of the files that are read.
+    exclude
+        Patterns of those that are not.
+    """
 
     folder: str = "documents"
     include: tuple[str, ...] = ("**/*",)
@@ -63,7 +110,23 @@ class FolderSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw
 
 
 class RepositorySettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Files of a git repository, as of a branch, tag or commit."""
+    """Files of a git repository, as of a branch, tag or commit.
+
+    Parameters
+    ----------
+    repository
+        Folder or address of the repository; see docs/howto/sources.md#repositories.
+    at
+        Branch, tag or commit. Empty: the default branch.
+    below
+        Only this folder of the repository.
+    include
+        Patterns of the files that are read.
+    exclude
+        Patterns of those that are not.
+    outline
+        Add an outline of the repository as a document.
+    """
 
     repository: str
     at: str = ""
@@ -79,7 +142,25 @@ class RepositorySettings(SourceSettings, frozen=True, forbid_unknown_fields=True
 
 
 class SiteSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Pages of a web site, from start pages or a sitemap on."""
+    """Pages of a web site, from start pages or a sitemap on.
+
+    Parameters
+    ----------
+    site
+        Start pages, or a sitemap; see docs/howto/sources.md#sites.
+    include
+        Patterns of the addresses that are read.
+    exclude
+        Patterns of those that are not.
+    depth
+        Most links from a start page.
+    pages
+        Most pages.
+    delay
+        Seconds between requests.
+    private_hosts
+        Hosts on a private network that it may read from.
+    """
 
     site: tuple[str, ...] | str
     include: tuple[str, ...] = ("**",)
@@ -101,7 +182,17 @@ class SiteSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
 
 
 class FeedSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Entries of a feed (Atom, RSS or JSON Feed), by address or file."""
+    """Entries of a feed (Atom, RSS or JSON Feed), by address or file.
+
+    Parameters
+    ----------
+    feed
+        Address or file; see docs/howto/sources.md#feeds.
+    keep
+        Keep entries that have left the feed.
+    private_hosts
+        Hosts on a private network that it may read from.
+    """
 
     feed: str
     keep: bool = True
@@ -114,7 +205,29 @@ class FeedSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
 
 
 class TableSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Rows of a file or of a database query, each a document."""
+    """Rows of a file or of a database query, each a document.
+
+    Parameters
+    ----------
+    table
+        A file, or the URL of a database; see docs/howto/sources.md#tables.
+    key
+        Column that names the documents.
+    query
+        SQL query. Required for a database.
+    sheet
+        Sheet of a workbook. Empty: the first.
+    text
+        Template of the text, with ``{column}``. Empty: every column.
+    title
+        Template of the title. Empty: the key.
+    updated_column
+        A row is read again when this column changes.
+    match_column
+        Ready answers: the column that a question is matched with.
+    answer_column
+        Ready answers: the column that is cited.
+    """
 
     table: str
     key: str
@@ -143,7 +256,21 @@ class TableSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_
 
 
 class RecordingSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Audio and video files, by their subtitles or by transcription."""
+    """Audio and video files, by their subtitles or by transcription.
+
+    Parameters
+    ----------
+    recordings
+        Folder of the recordings; see docs/howto/sources.md#recordings.
+    include
+        Patterns of the files that are read.
+    exclude
+        Patterns of those that are not.
+    transcription
+        The ``[service.NAME]`` that transcribes. Empty: subtitles only.
+    likely_words
+        Words that the service should expect.
+    """
 
     recordings: str
     include: tuple[str, ...] = ("**/*",)
@@ -167,7 +294,15 @@ class HeldSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_o
 
 
 class OtherSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A kind of source that another package brings."""
+    """A kind of source that another package brings.
+
+    Parameters
+    ----------
+    kind
+        Name of the kind.
+    options
+        What that kind needs.
+    """
 
     kind: Label
     options: dict[str, Any] = msgspec.field(default_factory=dict)

@@ -85,6 +85,8 @@ def _show(trace: dict[str, Any]) -> None:
         + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least:g})"
     )
     echo(answer_text(answer["text"]))
+    if answer["citations"]:
+        echo()
     for citation in answer["citations"]:
         mark = style(f"[{citation['number']}]", fg=AMBER)
         echo(
@@ -105,10 +107,13 @@ def _outcome(trace: dict[str, Any]) -> str:
 
 
 def _looked_for(searched: list[dict[str, Any]]) -> str:
+    # No-break spaces hold the parts of a term together while the line is folded.
     words = ", ".join(
-        f"{one['term']} ({one['passages']} × {one['weight']:.2f})" for one in searched
+        f"{one['term']}\u00a0({one['passages']}\u00a0×\u00a0{one['weight']:.2f})"
+        for one in searched
     )
-    return textwrap.fill(words, width() - 15, subsequent_indent=" " * 15) or "nothing"
+    folded = textwrap.fill(words, width() - 15, subsequent_indent=" " * 15, break_on_hyphens=False)
+    return folded.replace("\u00a0", " ") or "nothing"
 
 
 def _show_hits(hits: list[dict[str, Any]]) -> None:

@@ -160,7 +160,12 @@ def _show(tuned: Tuned, out: str | None) -> None:
         echo("No significant improvement, so nothing is proposed. More questions give more power.")
         return
     told = f"Written: {out}" if out else "Add to yonder.toml:"
-    echo(f"A significant improvement. {told}")
+    shown = (
+        ""
+        if tuned.test is None or tuned.test.low > 0
+        else ", which the test split does not confirm"
+    )
+    echo(f"A significant improvement in cross-validation{shown}. {told}")
     echo()
     for key, value in tuned.after.items():
         if value != tuned.before[key]:
