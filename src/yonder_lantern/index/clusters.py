@@ -25,7 +25,7 @@ from ..platform.storage import (
     write_bytes,
 )
 
-_ARRAYS = ("centres", "bounds", "members", "places")
+_ARRAYS = ("centres", "bounds", "members", "positions")
 _PASSAGES_PER_CLUSTER = 400
 _SAMPLE_PER_CLUSTER = 40
 _TRIALS = 200  # vectors asked for when the recall is measured
@@ -46,7 +46,7 @@ class Clusters:
         Where each cluster begins, in the order of the clusters.
     members : int32 array, shape (passages,)
         The passages in that order.
-    places : int32 array, shape (passages,)
+    positions : int32 array, shape (passages,)
         Where each passage is in it.
     probed : int
         How many clusters a question looks into.
