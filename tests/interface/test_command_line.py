@@ -60,6 +60,12 @@ def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
     assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
 
 
+def test_a_quote_of_two_lines_is_shown_as_prose(yonder, demo: Path) -> None:
+    asked = yonder("ask", "How much petty cash is in the safe?", "--audience", "crew", cwd=demo)
+    assert "the gate's manual override crank and two" in " ".join(asked.out.split())
+    assert "\u240a" not in asked.out
+
+
 def test_the_demo_goes_on_with_what_it_made_and_spares_what_it_did_not(
     yonder, demo: Path, tmp_path: Path
 ) -> None:

@@ -36,6 +36,7 @@ _OF_LINES = frozenset(
     {
         "text",
         "words",
+        "quote",
         "context_header",
         "before",
         "after",

@@ -154,7 +154,7 @@ def show_report(report: GatherReport) -> None:
     elif report.nothing_to_do:
         echo(f"Nothing to do: {holds}, all up to date. {seconds}")
     else:
-        vectors = {"trained": "learned again", "kept": "extended", "none": "none, too little text"}
+        vectors = {"trained": "learned", "kept": "extended", "none": "none, too little text"}
         paid = f"; paid {report.price}" if report.price.amount else ""
         echo(f"The index holds {holds}; vectors: {vectors[report.embedding]}{paid}. {seconds}")
 
