@@ -25,7 +25,7 @@ from yonder_lantern.evaluation import (
 from yonder_lantern.evaluation.fit_weights import RankingCase, fit_ranking, fit_support
 from yonder_lantern.evaluation.grades import QuestionGrade
 from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.threshold import threshold_for
+from yonder_lantern.evaluation.threshold import fit_threshold, threshold_for
 
 MakeDesk = Callable[..., Desk]
 
@@ -278,6 +278,31 @@ def test_the_declining_threshold_is_the_lowest_that_keeps_to_the_share(
         assert all(share(one) > most for one in lower)
     else:
         assert all(share(n / 100) > most for n in range(100))
+
+
+@pytest.mark.parametrize(("most", "until", "threshold"), [(0.2, 0.25, 0.31), (0.05, 1.0, None)])
+def test_a_threshold_that_makes_an_answer_wrong_is_raised(
+    most: float, until: float, threshold: float | None
+) -> None:
+    """The answer of support 0.4 is right, but wrong under a threshold below ``until``."""
+
+    def graded(least: float, split: str) -> Grades:
+        questions = []
+        for n in range(10):
+            right = n > 4 or (n == 4 and not 0 < least < until)
+            declined = n / 10 < least
+            questions.append(
+                QuestionGrade(str(n), "k", split, True, declined, n / 10, right, right, {})
+            )
+        if until == 1.0:  # the surest answer, too
+            questions[9] = QuestionGrade("9", "k", split, True, False, 0.9, True, not least, {})
+        return Grades(tuple(questions), "2026-11-01", 1, 100)
+
+    fitted = fit_threshold(graded, now=0.5, max_error_rate=most)
+    assert fitted.reached is (threshold is not None)
+    assert (fitted.fit.wrong.mean <= most) is fitted.reached
+    if threshold:
+        assert fitted.fit.min_support == threshold
 
 
 def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Path) -> None:

@@ -1,4 +1,4 @@
-"""Fitting the support below which a question is declined, and the error rate it leads to."""
+"""Fitting the support below which a question is declined, and measuring its effect."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ import numpy as np
 
 from .grades import Grades
 from .intervals import Interval, bootstrap_mean
+
+_ATTEMPTS = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +40,7 @@ class AtThreshold:
 
 @dataclass(frozen=True, slots=True)
 class FittedThreshold:
-    """A threshold fitted on the ``fit`` questions, and what it leads to on the ``test`` ones.
+    """A threshold fitted on the ``fit`` questions, and its effect on the ``test`` ones.
 
     Attributes
     ----------
@@ -70,8 +72,9 @@ def fit_threshold(
 
     The questions for fitting are asked once with nothing declined. The lowest threshold
     is taken at which no more than the allowed share of the answers given is wrong; where
-    there is none, that with the smallest share. It is then measured on questions it was
-    not fitted on, asked anew.
+    there is none, that with the smallest share. Its effect is measured by asking again: the
+    questions for fitting, since a threshold also declines parts of a question and may so
+    make an answer wrong (it is then raised, a few times at most), and those of the test split.
 
     Parameters
     ----------
@@ -88,14 +91,19 @@ def fit_threshold(
     risk against coverage.
     """
     everything = graded(0.0, "fit")
-    threshold, reached = threshold_for(
-        [one.support for one in everything.questions],
-        [one.right for one in everything.questions],
-        max_error_rate,
-    )
+    support = [one.support for one in everything.questions]
+    right = [one.right for one in everything.questions]
+    allowed = max_error_rate
+    for _ in range(_ATTEMPTS):
+        threshold, reached = threshold_for(support, right, allowed)
+        fit = _at(threshold, graded(threshold, "fit"))
+        excess = fit.wrong.mean - max_error_rate
+        if not reached or not excess > 0:
+            break
+        allowed -= excess
+        reached = False
     test = graded(threshold, "test")
     split = "test" if test.questions else "fit"
-    fit = _at(threshold, graded(threshold, "fit"))
     after = _at(threshold, test) if test.questions else fit
     return FittedThreshold(max_error_rate, reached, fit, _at(now, graded(now, split)), after)
 
