@@ -22,7 +22,7 @@ from ...core import (
     SourceCounts,
 )
 from ...index import IndexWriter, KnownItem, metadata_of
-from ...ingest.executors import Read, Readers
+from ...ingest.executors import Executor, Read
 from ...ingest.formats import Formats, name_of, storable_key, suffix_of
 from ...ingest.sources import Source, glob_pattern
 from ...policy import HouseRules
@@ -50,7 +50,7 @@ class Applier:
     Parameters
     ----------
     writer : IndexWriter
-    readers : Readers
+    executor : Executor
     settings : Settings
     report : GatherReport
         Told what happened.
@@ -65,7 +65,7 @@ class Applier:
     def __init__(
         self,
         writer: IndexWriter,
-        readers: Readers,
+        executor: Executor,
         settings: Settings,
         report: GatherReport,
         progress: Progress,
@@ -77,7 +77,7 @@ class Applier:
         self._describer = describer
         self._preview = preview
         self._writer = writer
-        self._readers = readers
+        self._executor = executor
         self._settings = settings
         self._report = report
         self._progress = progress
@@ -208,7 +208,7 @@ class Applier:
                 continue
             if taken is not None:
                 waiting.append(taken)
-            while waiting and (len(waiting) > self._readers.room or waiting[0].document.done()):
+            while waiting and (len(waiting) > self._executor.room or waiting[0].document.done()):
                 self._settle(source_settings, waiting.popleft(), moves, counts)
         while waiting:
             if self._cancel.is_set():
@@ -238,7 +238,7 @@ class Applier:
                 return None
             if isinstance(data, bytes) and self._describer.sees(seen.item):
                 described = self._describer.describe(data, seen.item.format_name)
-            document = self._readers.read(
+            document = self._executor.read(
                 seen.item,
                 data,
                 language=source_settings.language or self._settings.desk.language,
@@ -362,7 +362,7 @@ class Applier:
                 self._report.problems.append(Problem(item.id, problem, remedy))
                 if isinstance(error, LimitError):
                     break
-        again = self._readers.again(taken.document, shown)
+        again = taken.document.again(shown)
         return replace(taken, document=again, problem=problem), again.result()
 
     def _looks_into(self, item: Item) -> bool:

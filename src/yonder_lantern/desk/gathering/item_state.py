@@ -13,7 +13,7 @@ import msgspec
 
 from ...core import Item, Parsed, SourceError, YonderError
 from ...index import KnownItem
-from ...ingest.executors import Reading
+from ...ingest.executors import PendingRead
 from ...ingest.formats import Formats
 from ...settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from .image_describer import Describer
@@ -65,7 +65,7 @@ class ItemRead:
     seen: ItemState
     digest: str
     now: int
-    document: Reading
+    document: PendingRead
     problem: str = ""  # of an image in it
 
 

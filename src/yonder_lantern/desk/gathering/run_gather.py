@@ -31,7 +31,7 @@ from ...core import (
 )
 from ...embedding import languages_of, open_method
 from ...index import IndexWriter, KnownSource, put_aside
-from ...ingest.executors import Readers
+from ...ingest.executors import Executor, ProcessExecutor
 from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
 from ...policy import HouseRules, embedding_context
 from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
@@ -79,10 +79,10 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
         shutil.rmtree(target, ignore_errors=True)
     with ExitStack() as stack:
         writer = stack.enter_context(IndexWriter(target, merging=not order.dry_run))
-        readers = stack.enter_context(
-            Readers(settings.gather.workers, settings.gather.limits, settings.desk.zone)
+        executor = stack.enter_context(
+            ProcessExecutor(settings.gather.workers, settings.gather.limits, settings.desk.zone)
         )
-        work = _Gathering(folder, state, writer, readers, settings, order)
+        work = _Gathering(folder, state, writer, executor, settings, order)
         try:
             work.sources()
         except CancelledError as error:
@@ -146,7 +146,7 @@ class _Gathering:
         folder: Path,
         state: Path,
         writer: IndexWriter,
-        readers: Readers,
+        executor: Executor,
         settings: Settings,
         order: GatherOrder,
     ) -> None:
@@ -158,7 +158,7 @@ class _Gathering:
         self._report = GatherReport()
         self._applier = Applier(
             writer,
-            readers,
+            executor,
             settings,
             self._report,
             order.progress,

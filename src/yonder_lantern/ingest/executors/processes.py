@@ -26,6 +26,7 @@ from ...core import FormatError, Item, LimitError, Limits, Parsed
 from ...platform.storage import die_with_parent
 from ...settings import HouseRuleSettings, PassageSettings
 from ..formats import Formats
+from .executor import PendingRead
 from .messages import HEADER, Read
 from .worker import Answering, too_much_memory
 
@@ -46,30 +47,36 @@ _ONE_THREAD = {
 _MANY = 32  # documents from which the processes prepare them too: it takes more to start with
 
 
-class Reading:
-    """A document that is being read."""
+class _Pending:
+    """A document that is being read, as `PendingRead` says."""
 
-    def __init__(self, readers: Readers, request: bytes) -> None:
-        self._readers = readers
+    def __init__(self, executor: ProcessExecutor, request: bytes) -> None:
+        self._executor = executor
         self.request = request
         self.reply: Read | Exception | None = None
 
     def done(self) -> bool:
         """Whether there is a document, or the reason why there is none."""
-        self._readers.take(wait=False)
+        self._executor.take(wait=False)
         return self.reply is not None
 
     def result(self) -> Read:
         """Wait for the document; raises why there is none."""
         while self.reply is None:
-            self._readers.take(wait=True)
+            self._executor.take(wait=True)
         if isinstance(self.reply, Exception):
             raise self.reply
         return self.reply
 
+    def again(self, shown: Mapping[str, str]) -> PendingRead:
+        """Read the item once more, now that it is known what the images in it show."""
+        return self._executor.begin({**pickle.loads(self.request), "shown": dict(shown)})
 
-class Readers:
-    """Some processes that read documents; they start when there is something to read.
+
+class ProcessExecutor:
+    """Processes of this machine that read documents: an `Executor`.
+
+    They start when there is something to read.
 
     Parameters
     ----------
@@ -85,12 +92,12 @@ class Readers:
         self._most = processes
         self._limits = limits
         self._zone = zone
-        self._waiting: deque[Reading] = deque()
+        self._waiting: deque[_Pending] = deque()
         self._workers: list[_Worker] = []
         self._asked = 0
         self._here: Answering | None = None  # where no process can be started
 
-    def __enter__(self) -> Readers:
+    def __enter__(self) -> ProcessExecutor:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -112,7 +119,7 @@ class Readers:
         passages: PassageSettings,
         described: str = "",
         images: bool = False,
-    ) -> Reading:
+    ) -> PendingRead:
         """Begin to read an item; with ``images``, those in it are handed back to be described."""
         request = {
             "item": replace(item, read=_nothing),
@@ -126,21 +133,11 @@ class Readers:
             "passages": passages if self._asked >= _MANY else None,
         }
         self._asked += 1
-        return self._begin(request)
+        return self.begin(request)
 
-    def again(self, reading: Reading, shown: Mapping[str, str]) -> Reading:
-        """Read an item once more, now that it is known what the images in it show.
-
-        Parameters
-        ----------
-        reading : Reading
-        shown : mapping of str to str
-            By the name of each image; empty where that is not known after all.
-        """
-        return self._begin({**pickle.loads(reading.request), "shown": dict(shown)})
-
-    def _begin(self, request: dict[str, Any]) -> Reading:
-        reading = Reading(self, pickle.dumps(request, protocol=5))
+    def begin(self, request: dict[str, Any]) -> PendingRead:
+        """Put a request into the queue."""
+        reading = _Pending(self, pickle.dumps(request, protocol=5))
         self._waiting.append(reading)
         if len(self._waiting) >= _BATCH:
             self.take(wait=False)
@@ -189,7 +186,7 @@ class Readers:
                     self._read_here()
                     return
                 self._workers.append(idle)
-            batch: list[Reading] = []
+            batch: list[_Pending] = []
             size = 0
             share = max(1, min(_BATCH, len(self._waiting) // (2 if least == 1 else 1)))
             while self._waiting and len(batch) < share and size < _BATCH_BYTES:
@@ -254,7 +251,7 @@ class _Worker:
     """A process that reads one batch of documents at a time."""
 
     def __init__(self, limits: Limits) -> None:
-        self.under_way: deque[Reading] = deque()
+        self.under_way: deque[_Pending] = deque()
         self.ready = False
         self._buffer = bytearray()
         self._peak = 0  # bytes of memory, known when it has ended
@@ -295,7 +292,7 @@ class _Worker:
             "the process that read it died", remedy="exclude it, and report the fault"
         )
 
-    def give(self, batch: list[Reading]) -> bool:
+    def give(self, batch: list[_Pending]) -> bool:
         """Give it a batch, which it takes as it has nothing else to do; False if it has died."""
         self.under_way.extend(batch)
         self._since = time.monotonic()

@@ -1,0 +1,60 @@
+"""What a gather needs of whatever reads documents for it: processes here, others elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Protocol
+
+from ...core import Item, Parsed
+from ...settings import HouseRuleSettings, PassageSettings
+from .messages import Read
+
+
+class PendingRead(Protocol):
+    """A document that is being read."""
+
+    def done(self) -> bool:
+        """Whether there is a document, or the reason why there is none."""
+
+    def result(self) -> Read:
+        """Wait for the document.
+
+        Raises
+        ------
+        YonderError
+            Why there is none.
+        """
+
+    def again(self, shown: Mapping[str, str]) -> PendingRead:
+        """Read the item once more, now that it is known what the images in it show.
+
+        Parameters
+        ----------
+        shown : mapping of str to str
+            By the name of each image; empty where that is not known after all.
+        """
+
+
+class Executor(Protocol):
+    """Whatever reads, cuts and prepares documents while the gather goes on.
+
+    What it is given and what it gives back can be pickled, so it may be on another machine.
+    """
+
+    @property
+    def room(self) -> int:
+        """How many documents may be under way at once."""
+
+    def read(
+        self,
+        item: Item,
+        data: bytes | Parsed,
+        *,
+        language: str,
+        corrections: Mapping[str, str],
+        house_rules: tuple[HouseRuleSettings, ...],
+        passages: PassageSettings,
+        described: str = "",
+        images: bool = False,
+    ) -> PendingRead:
+        """Begin to read an item; with ``images``, those in it are handed back to be described."""
