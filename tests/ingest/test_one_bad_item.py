@@ -57,7 +57,7 @@ def about(*arguments: Any, **_: Any) -> str:
 
 STAGES: dict[str, tuple[Any, str, Callable[..., str]]] = {
     "read the item": (Applier, "_contents", about),
-    "hand it to a process": (processes.ProcessExecutor, "read", about),
+    "hand it to a process": (processes.ProcessExecutor, "read", lambda _, request: request.item.id),
     "put it into the index": (Applier, "_put", lambda _, taken, *__: taken.seen.item.id),
     "cut it": (LiveDocuments, "cut", about),
     "prepare it": (Preparer, "prepare", about),

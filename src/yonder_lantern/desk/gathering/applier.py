@@ -22,7 +22,7 @@ from ...core import (
     SourceCounts,
 )
 from ...index import IndexWriter, KnownItem, metadata_of
-from ...ingest.executors import Executor, Read
+from ...ingest.executors import Executor, Read, ReadRequest
 from ...ingest.formats import Formats, name_of, storable_key, suffix_of
 from ...ingest.sources import Source, glob_pattern
 from ...policy import HouseRules
@@ -238,16 +238,18 @@ class Applier:
                 return None
             if isinstance(data, bytes) and self._describer.sees(seen.item):
                 described = self._describer.describe(data, seen.item.format_name)
-            document = self._executor.read(
+            request = ReadRequest(
                 seen.item,
                 data,
+                zone=self._settings.desk.zone,
                 language=source_settings.language or self._settings.desk.language,
                 corrections=source_settings.corrections,
                 house_rules=self._rules.settings,
                 passages=self._settings.passages,
                 described=described,
-                images=self._looks_into(seen.item),
+                shown={} if self._looks_into(seen.item) else None,
             )
+            document = self._executor.read(request)
         except (CancelledError, IndexStateError):
             raise
         except Exception as error:  # whatever it is, it is this item's: the others go on

@@ -80,7 +80,7 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
     with ExitStack() as stack:
         writer = stack.enter_context(IndexWriter(target, merging=not order.dry_run))
         executor = stack.enter_context(
-            ProcessExecutor(settings.gather.workers, settings.gather.limits, settings.desk.zone)
+            ProcessExecutor(settings.gather.workers, settings.gather.limits)
         )
         work = _Gathering(folder, state, writer, executor, settings, order)
         try:

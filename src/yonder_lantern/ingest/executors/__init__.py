@@ -11,7 +11,7 @@ from ...core import on_first_use
 
 if TYPE_CHECKING:
     from .executor import Executor, PendingRead
-    from .messages import Read
+    from .messages import Read, ReadRequest
     from .processes import ProcessExecutor
 
 __all__ = [
@@ -19,12 +19,13 @@ __all__ = [
     "PendingRead",
     "ProcessExecutor",
     "Read",
+    "ReadRequest",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "executor": ["Executor", "PendingRead"],
         "processes": ["ProcessExecutor"],
-        "messages": ["Read"],
+        "messages": ["Read", "ReadRequest"],
     },
 )

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Protocol
 
-from ...core import Item, Parsed
-from ...settings import HouseRuleSettings, PassageSettings
-from .messages import Read
+from .messages import Read, ReadRequest
 
 
 class PendingRead(Protocol):
@@ -45,16 +43,5 @@ class Executor(Protocol):
     def room(self) -> int:
         """How many documents may be under way at once."""
 
-    def read(
-        self,
-        item: Item,
-        data: bytes | Parsed,
-        *,
-        language: str,
-        corrections: Mapping[str, str],
-        house_rules: tuple[HouseRuleSettings, ...],
-        passages: PassageSettings,
-        described: str = "",
-        images: bool = False,
-    ) -> PendingRead:
-        """Begin to read an item; with ``images``, those in it are handed back to be described."""
+    def read(self, request: ReadRequest) -> PendingRead:
+        """Begin to read an item."""

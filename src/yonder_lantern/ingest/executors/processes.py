@@ -19,15 +19,12 @@ from collections import deque
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import replace
-from typing import Any
-from zoneinfo import ZoneInfo
 
-from ...core import FormatError, Item, LimitError, Limits, Parsed
+from ...core import FormatError, LimitError, Limits
 from ...platform.storage import die_with_parent
-from ...settings import HouseRuleSettings, PassageSettings
 from ..formats import Formats
 from .executor import PendingRead
-from .messages import HEADER, Read
+from .messages import HEADER, Read, ReadRequest
 from .worker import Answering, too_much_memory
 
 _LOG = logging.getLogger("yonder_lantern.ingest.executors")
@@ -70,7 +67,7 @@ class _Pending:
 
     def again(self, shown: Mapping[str, str]) -> PendingRead:
         """Read the item once more, now that it is known what the images in it show."""
-        return self._executor.begin({**pickle.loads(self.request), "shown": dict(shown)})
+        return self._executor.begin(replace(pickle.loads(self.request), shown=dict(shown)))
 
 
 class ProcessExecutor:
@@ -84,14 +81,11 @@ class ProcessExecutor:
         How many at most.
     limits : Limits
         ``limits.seconds`` is how long one document may take.
-    zone : ZoneInfo
-        The zone that dates without one are in.
     """
 
-    def __init__(self, processes: int, limits: Limits, zone: ZoneInfo) -> None:
+    def __init__(self, processes: int, limits: Limits) -> None:
         self._most = processes
         self._limits = limits
-        self._zone = zone
         self._waiting: deque[_Pending] = deque()
         self._workers: list[_Worker] = []
         self._asked = 0
@@ -108,34 +102,14 @@ class ProcessExecutor:
         """How many documents may be under way at once."""
         return self._most * _BATCH * _AHEAD
 
-    def read(
-        self,
-        item: Item,
-        data: bytes | Parsed,
-        *,
-        language: str,
-        corrections: Mapping[str, str],
-        house_rules: tuple[HouseRuleSettings, ...],
-        passages: PassageSettings,
-        described: str = "",
-        images: bool = False,
-    ) -> PendingRead:
-        """Begin to read an item; with ``images``, those in it are handed back to be described."""
-        request = {
-            "item": replace(item, read=_nothing),
-            "data": data,
-            "zone": self._zone,
-            "language": language,
-            "corrections": dict(corrections),
-            "house_rules": house_rules,
-            "described": described,
-            "shown": {} if images else None,
-            "passages": passages if self._asked >= _MANY else None,
-        }
+    def read(self, request: ReadRequest) -> PendingRead:
+        """Begin to read an item; of few, the documents are not prepared by the processes."""
         self._asked += 1
-        return self.begin(request)
+        passages = request.passages if self._asked > _MANY else None
+        item = replace(request.item, read=_nothing)
+        return self.begin(replace(request, item=item, passages=passages))
 
-    def begin(self, request: dict[str, Any]) -> PendingRead:
+    def begin(self, request: ReadRequest) -> PendingRead:
         """Put a request into the queue."""
         reading = _Pending(self, pickle.dumps(request, protocol=5))
         self._waiting.append(reading)

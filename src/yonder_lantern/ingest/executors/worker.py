@@ -1,6 +1,6 @@
 """The process that reads documents: takes items from its input, gives documents back.
 
-Run as ``python -m yonder_lantern.ingest.executors.worker`` by `readers`; nothing else should.
+Run as ``python -m yonder_lantern.ingest.executors.worker`` by `processes`; nothing else should.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from ...core import FormatError, Limits, Parsed, YonderError
 from ...settings import HouseRuleSettings, PassageSettings
 from ...text import UNKNOWN
 from ..formats import Formats, Shown, read_document
-from .messages import HEADER, READY, Read
+from .messages import HEADER, READY, Read, ReadRequest
 
 _SHARE = 0.2  # of the time for an item that a rule may take for one of its texts
 Revise = Callable[[Parsed], Parsed]
@@ -32,18 +32,26 @@ class Answering:
         self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
         self._preparer: Any = None  # loads much: only when it is first asked for
 
-    def __call__(self, request: dict[str, Any]) -> Read | YonderError:
+    def __call__(self, request: ReadRequest) -> Read | YonderError:
         """The document, or why there is none."""
-        item, data, passages = (request.pop(name) for name in ("item", "data", "passages"))
-        rules = self._rules_of(request.pop("house_rules"))
-        known = request.pop("shown")
-        shown = None if known is None else Shown(known)
-        kind = self._formats.for_file(item.format_name)
+        rules = self._rules_of(request.house_rules)
+        shown = None if request.shown is None else Shown(request.shown)
+        kind = self._formats.for_file(request.item.format_name)
         try:
-            document = read_document(item, data, kind, revise=rules, shown=shown, **request)
+            document = read_document(
+                request.item,
+                request.data,
+                kind,
+                zone=request.zone,
+                language=request.language,
+                corrections=request.corrections,
+                described=request.described,
+                revise=rules,
+                shown=shown,
+            )
             if shown is not None and shown.unknown:
                 return Read(document, images=tuple(shown.unknown.values()))
-            return self._prepared(Read(document), passages)
+            return self._prepared(Read(document), request.passages)
         except YonderError as error:
             return error
         except MemoryError:
