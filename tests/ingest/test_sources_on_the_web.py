@@ -328,8 +328,9 @@ def test_a_source_is_asked_again_only_when_it_is_older_than_it_may_be(
     assert desk.gather(sources=["news"]).added == 1  # named: asked all the same
 
 
+@pytest.mark.parametrize("audience", [None, ["public"]])
 def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age(
-    make_desk: MakeDesk, web: Served
+    make_desk: MakeDesk, web: Served, audience: list[str] | None
 ) -> None:
     put_feed(web, (1, "The crane on the east quay is out of use."))
     stale = (
@@ -339,12 +340,12 @@ def test_what_is_stale_is_refreshed_before_an_answer_and_the_answer_says_its_age
     desk = make_desk({}, feed(web, stale))
     desk.gather()
     put_feed(web, (1, "The crane on the east quay works again."))
-    answer = desk.ask("Does the crane on the east quay work?")
+    answer = desk.as_caller(audience).ask("Does the crane on the east quay work?")
     assert "works again" in answer.text
     assert answer.citations[0].checked.startswith("20")
     (desk.folder / "yonder.toml").write_text(feed(web, stale.replace("0s", "1h")))
     web.put("/feed", "down", status=500)
-    later = Desk.open(desk.folder)
+    later = Desk.open(desk.folder).as_caller(audience)
     web.asked.clear()
     for _ in range(3):
         assert "works again" in later.ask("Does the crane on the east quay work?").text

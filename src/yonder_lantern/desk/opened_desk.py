@@ -34,6 +34,7 @@ from .resolve import resolve
 
 if TYPE_CHECKING:
     from ..ingest.sources import HeldItem
+    from .gathering import GatherOrder
     from .pipeline import Pipeline
 
 STATE_FOLDER = ".yonder"
@@ -63,7 +64,7 @@ class OpenedDesk:
         """Gather the sources that are older than they may be, where the settings ask for it."""
         if not self.settings.gather.refresh_before_answering:
             return
-        from .gathering import was_tried
+        from .gathering import GatherOrder, was_tried
 
         known: Mapping[str, KnownSource] = {}
         with suppress(NothingGatheredError), self._index.reading() as snapshot:
@@ -77,7 +78,7 @@ class OpenedDesk:
         if not stale:
             return
         try:
-            self.gather(sources=stale)
+            self._gather(GatherOrder(only=stale))
         except YonderError as error:  # an older answer is better than none; it says its age
             _LOG.warning("what is stale could not be refreshed: %s", error.what)
 
@@ -244,7 +245,7 @@ class OpenedDesk:
             ``cancel`` was set.
         """
         self._only_the_owner("gather")
-        from .gathering import GatherOrder, gather
+        from .gathering import GatherOrder
 
         if isinstance(items, Mapping):
             from ..ingest.sources import HeldItem
@@ -261,5 +262,11 @@ class OpenedDesk:
             progress=progress,
             cancel=cancel or NeverCancel(),
         )
+        return self._gather(order)
+
+    def _gather(self, order: GatherOrder) -> GatherReport:
+        """Gather, whoever the caller is: a caller's question may bring stale sources up to date."""
+        from .gathering import gather
+
         self.close()  # what nobody is reading any more can then be swept
         return gather(self.folder, self.state, self.settings, order)
