@@ -15,7 +15,7 @@ from ..platform.storage import append_record, read_records
 class Turn:
     """One question and its answer.
 
-    ``question`` is what was asked, ``became`` what was searched for; ``choices`` is what was
+    ``question`` is what was asked, ``rewritten`` what was searched for; ``choices`` is what was
     asked back.
     """
 

@@ -64,5 +64,5 @@ class Control:
             raise LimitError(
                 f"it took more than {self.timeout:g} seconds",
                 "timeout",
-                "allow more time, or ask for fewer passages (--limit)",
+                "allow more time, or ask for fewer passages",
             )

@@ -58,7 +58,7 @@ class Query:
     where : str
         A condition on metadata, as in SQL: ``kind = 'notice' AND year >= 2025``.
     image : path or bytes, optional
-        What it shows is searched for as well; see `Desk.describe`.
+        What it shows is searched for as well; see `Desk.describe_image`.
     stage : {"both", "lexical", "vector"}
         One stage alone: its own scores, and nothing else.
     similar_to : str

@@ -88,21 +88,21 @@ class Hit:
         Half-open code-point range in the document's canonical text.
     text : str
         The words of that range, exactly.
-    lead : str
+    context_header : str
         Title, headings and header row; searched with the passage, never cited.
-    place : Place
+    location : Location
         Where the passage is, for a person.
     score : float
-        The fused score; `account` explains it.
+        The fused score; ``breakdown`` explains it.
     also : tuple of AlsoIn
         Other places where the same is said, with the same numbers, dates and codes.
     linked : tuple of str
         Ids of documents that belong with this one: named in its metadata, or of
         the same name with another suffix.
     joined : tuple of (int, int)
-        The passages it was joined of, if there were several that touch.
+        The adjacent passages that were joined into it, if any.
     before, after : str
-        The words around it, if a window was asked for.
+        The text around it, with ``find.neighbours``.
     """
 
     rank: int
@@ -147,7 +147,7 @@ class Explanation:
     start, end : int
         Half-open code-point range in the document's canonical text.
     text : str
-    place : Place
+    location : Location
     allowed : bool
         Whether the filter, the phrases in quotation marks and the caller's labels let
         it be found.
@@ -157,7 +157,7 @@ class Explanation:
         Which one it is of those ranked, with itself among them; None if not allowed.
     ranked : int
         How many those are.
-    account : ScoreBreakdown
+    breakdown : ScoreBreakdown
         Of the score it gets.
     last_score : float
         What the last hit that is shown scores; 0 if all are shown.
@@ -187,7 +187,7 @@ class SearchResult:
 
     Attributes
     ----------
-    asked : Asked
+    query : ResolvedQuery
     hits : tuple of Hit
         Best first.
     documents : mapping of str to Document

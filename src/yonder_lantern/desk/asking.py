@@ -6,7 +6,7 @@ import logging
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING, Any, Unpack
+from typing import Any, Unpack
 
 from ..conversation import Conversation, Turn, labels_of
 from ..core import (
@@ -28,9 +28,6 @@ from ..policy import HouseRules
 from ..search import begin_search, explain, find, result_of
 from .opened_desk import OpenedDesk
 from .resolve import narrowed
-
-if TYPE_CHECKING:
-    pass
 
 _LOG = logging.getLogger("yonder_lantern.desk")
 
@@ -258,7 +255,7 @@ class AskingDesk(OpenedDesk):
         -------
         answer : Answer
         turn : Turn
-            ``turn.became`` is the question that was searched for.
+            ``turn.rewritten`` is the question that was searched for.
 
         Raises
         ------

@@ -103,7 +103,7 @@ def narrowed(
 
 
 def _values(given: Mapping[str, str], settings: Settings, rules: HouseRules) -> Mapping[str, str]:
-    """What the desk's own prompts may use: as the settings have it, else as the query has it."""
+    """What the desk's own prompts may use: the query's values, else those of the settings."""
     known = settings.answer.values
     for name in given:
         if name not in known:

@@ -36,7 +36,7 @@ class AnswerBudget:
             raise LimitError(
                 f"this answer may cost up to {most}, more than {self.max_price}",
                 "answer.max_price",
-                "raise it, read fewer passages (--limit), or lower answer_tokens in the profile",
+                "raise it, read fewer passages (--passages), or lower answer_tokens in the profile",
             )
         limit = Decimal(self.max_price_a_day) if self.max_price_a_day else None
         return self.ledger.reserve(model, most, limit)

@@ -47,7 +47,7 @@ class Evidence:
     ----------
     snapshot : IndexReader
     lexical : LexicalScores
-    understood : ParsedQuery
+    parsed : ParsedQuery
     moment : int
         What counts as today, in microseconds since 1970.
     """

@@ -83,7 +83,7 @@ class TextWriter:
     def graft(self, parsed: Parsed, /, *, lined: bool = False, **location: Any) -> None:
         """Add the text and outline of a part that another format has read.
 
-        Its headings stay at their levels. ``place`` is said of every block in it;
+        Its headings stay at their levels. ``location`` is said of every block in it;
         ``lined`` adds the lines, where those of the part are lines of the original.
         """
         offset = self.length
