@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import inspect
+import re
 import subprocess
 import sys
 from dataclasses import fields
@@ -216,15 +217,61 @@ def test_every_call_that_takes_a_question_takes_a_query() -> None:
         assert signature.parameters["parts"].annotation == "Unpack[QueryParts]"
 
 
+_INSIDE = ("segments", "layout", "store", "manifest")
+
+
 def test_nobody_outside_the_index_touches_its_inside() -> None:
-    """Readers go through `IndexReader`: no segments, layout, store or manifest of a snapshot."""
+    """All go through the protocols: no segments, layout, store or manifest."""
     wrong = []
     for path in modules():
         inside = path.relative_to(ROOT).parts
-        # The applier writes rows of items; what it may do with them is the writer's.
-        if inside[0] == "index" or inside[:2] == ("desk", "gathering"):
+        if inside[0] == "index":
             continue
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-            if isinstance(node, ast.Attribute) and node.attr in ("segments", "layout", "store"):
+            if isinstance(node, ast.Attribute) and node.attr in _INSIDE:
                 wrong.append(f"{path.relative_to(ROOT)}:{node.lineno} .{node.attr}")
+    assert not wrong
+
+
+def _documented(docstring: str, heading: str) -> list[str]:
+    """The names that a numpydoc section lists."""
+    found = re.search(rf"^{heading}\n-+\n(.*?)(?=^\w[^\n]*\n-+\n|\Z)", docstring, re.M | re.S)
+    lines = re.findall(r"^[*\w].*$", found[1], re.M) if found else []
+    return [name.strip("* ") for line in lines for name in line.split(" : ")[0].split(", ")]
+
+
+def _names(class_: ast.ClassDef) -> set[str]:
+    """The fields, methods, parameters and attributes of a class."""
+    return {
+        name
+        for node in ast.walk(class_)
+        for name in (
+            getattr(node, "arg", None),
+            getattr(node, "attr", None),
+            getattr(node, "id", None),
+            getattr(node, "name", None),
+        )
+        if name
+    }
+
+
+@pytest.mark.parametrize("path", modules(), ids=lambda path: str(path.relative_to(ROOT)))
+def test_docstrings_name_what_there_is(path: Path) -> None:
+    """A renamed field or parameter is renamed where it is described, too."""
+    wrong = []
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        docstring = (
+            ast.get_docstring(node) or ""
+            if isinstance(node, ast.ClassDef | ast.FunctionDef)
+            else ""
+        )
+        if isinstance(node, ast.FunctionDef):
+            known = {one.arg for one in ast.walk(node.args) if isinstance(one, ast.arg)}
+            named = _documented(docstring, "Parameters")
+        elif isinstance(node, ast.ClassDef):
+            known = _names(node)
+            named = _documented(docstring, "Parameters") + _documented(docstring, "Attributes")
+        else:
+            continue
+        wrong += [f"{node.name}: {name}" for name in named if name not in known]
     assert not wrong

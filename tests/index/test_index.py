@@ -20,7 +20,7 @@ import pytest
 from conftest import write_files
 from yonder_lantern import Desk
 from yonder_lantern.core import Hit, IndexStateError
-from yonder_lantern.index.writing.writer import IndexWriter
+from yonder_lantern.index import open_writer
 
 MakeDesk = Callable[..., Desk]
 WORDS = (
@@ -184,7 +184,7 @@ def test_only_one_writer_at_a_time(make_desk: MakeDesk) -> None:
     desk = make_desk({"a.md": text_of(1)})
     desk.gather()
     with (
-        IndexWriter(desk.folder / ".yonder" / "index"),
+        open_writer(desk.folder / ".yonder" / "index"),
         pytest.raises(IndexStateError, match="another gather"),
     ):
         desk.gather()

@@ -95,14 +95,13 @@ def _index(desk: Desk) -> list[Finding]:
         snapshot = desk.snapshot()
     except YonderError as error:
         return [_refused("index", error)]
-    manifest = snapshot.manifest
     passages = snapshot.passage_count
     said = (
-        f"generation {manifest.generation} of {manifest.written}: {len(snapshot.live_rows())} "
+        f"generation {snapshot.generation} of {snapshot.written}: {len(snapshot.live_rows())} "
         f"documents, {passages} passages"
     )
-    if manifest.embedding:
-        embedding = manifest.embedding
+    embedding = snapshot.embedding_entry
+    if embedding:
         said += (
             f", {embedding.dimensions}-dimensional {embedding.method} vectors in {embedding.dtype}"
         )
@@ -110,8 +109,8 @@ def _index(desk: Desk) -> list[Finding]:
             least = min(embedding.recall.values())
             said += f"; {len(embedding.recall)} clustered, which finds {least:.1%} of the nearest"
     found = [Finding("good", "index", said)]
-    if manifest.embedding and manifest.embedding.learned_from != manifest.embedding.learn_from:
-        wanted, learned = manifest.embedding.learn_from, manifest.embedding.learned_from
+    if embedding and embedding.learned_from != embedding.learn_from:
+        wanted, learned = embedding.learn_from, embedding.learned_from
         found.append(
             Finding(
                 "note",

@@ -20,7 +20,7 @@ On disk, below ``.yonder/index``:
 ``leases/GENERATION``
     Locked by the readers of a generation; what it needs is swept later.
 
-`IndexWriter` is loaded when it is first used, so that readers need not.
+`open_writer` is loaded when it is first used, so that readers need not.
 """
 
 from typing import TYPE_CHECKING
@@ -33,13 +33,13 @@ from .manifest import FORMAT, Manifest
 from .passage_columns import PassageColumns, Postings
 from .passage_vectors import top
 from .reader import Snapshot, manifest_mark, open_snapshot, put_aside
-from .reader_and_writer import IndexReader
+from .reader_and_writer import IndexReader, IndexRecords, IndexWriter
 from .segment import NEVER, Segment
 from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
 if TYPE_CHECKING:
     from .passage_set import TrainingPassages, label_to_learn_from
-    from .writing import IndexWriter
+    from .writing import open_writer
 
 __all__ = [
     "FORMAT",
@@ -47,6 +47,7 @@ __all__ = [
     "Column",
     "DocumentStore",
     "IndexReader",
+    "IndexRecords",
     "IndexWriter",
     "KnownItem",
     "KnownSource",
@@ -64,13 +65,14 @@ __all__ = [
     "manifest_mark",
     "metadata_of",
     "open_snapshot",
+    "open_writer",
     "put_aside",
     "top",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
-        "writing": ["IndexWriter"],
+        "writing": ["open_writer"],
         "passage_set": ["TrainingPassages", "label_to_learn_from"],
     },
 )

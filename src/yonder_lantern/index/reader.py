@@ -30,6 +30,7 @@ from .layout import Layout
 from .manifest import MANIFEST, EmbeddingEntry, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
 from .passage_columns import PassageColumns, Postings
+from .reader_and_writer import IndexRecords
 from .store import DocumentStore, KnownItem, KnownSource, Seen
 from .topics import Topics
 
@@ -89,6 +90,16 @@ class Snapshot:
         self._closing = False
         store.agrees = _Agreement(manifest, segments)
         self.term_cache: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
+
+    @property
+    def records(self) -> IndexRecords:
+        """What is known of sources, items and documents."""
+        return self.store
+
+    @property
+    def written(self) -> str:
+        """When it was published, in UTC."""
+        return self.manifest.written
 
     @cached_property
     def layout(self) -> Layout:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
 from typing import Any, Protocol
 
-from ..core import Caller, Document
+from ..core import Caller, Document, Passage
 from ..embedding import Embedding, EmbeddingContext, EmbeddingMethod
 from ..ingest.preparation import Prepared
 from ..platform.storage import Array, TermTable
@@ -136,8 +136,92 @@ class IndexReader(Protocol):
         """The items that could not be read last time."""
 
 
+class IndexRecords(Protocol):
+    """What an index keeps of sources, their items, and documents by row."""
+
+    def sources(self) -> dict[str, KnownSource]:
+        """What is known of every source, by name."""
+
+    def remember_source(self, source: KnownSource) -> None:
+        """Note what is known of a source now."""
+
+    def forget_source(self, name: str) -> None:
+        """Drop what is known of a source."""
+
+    def items(self, source: str, keys: Iterable[str] | None = None) -> dict[str, KnownItem]:
+        """What is known of a source's items, or of those with some keys, by key."""
+
+    def remember(self, item: KnownItem) -> None:
+        """Note what is known of an item now."""
+
+    def forget(self, source: str, key: str) -> None:
+        """Drop what is known of an item."""
+
+    def live(self) -> dict[str, tuple[int, str, str]]:
+        """Documents not removed: id → row, version, source."""
+
+    def documents(self, rows: Iterable[int]) -> dict[int, Document]:
+        """The documents of some rows, by row."""
+
+    def each(self, rows: Iterable[int]) -> Iterator[tuple[int, Document]]:
+        """The documents of many rows, a few at a time."""
+
+    def languages(self) -> dict[str, int]:
+        """How many documents there are in each language."""
+
+    def audience(self, row: int) -> frozenset[str]:
+        """The labels of a row's document."""
+
+    def metadata(self, row: int) -> str:
+        """A row's metadata, audience and validity as one string, to compare."""
+
+    def holds_text_of(self, row: int, document: Document) -> bool:
+        """Whether a row has the text, outline, title and language of a document."""
+
+    def superseding(self) -> list[tuple[int, str, str, dict[str, Any], frozenset[str], int]]:
+        """Documents that supersede others: row, id, source, metadata, audience, valid from."""
+
+    def validity(self, besides: Iterable[int]) -> dict[int, tuple[int, int]]:
+        """Where validity ends now, and where the document itself says it does, by row."""
+
+
 class IndexWriter(Protocol):
     """The next generation of an index, being written; readers see it when it is published."""
+
+    added_tokens: int
+    """Of the passages added so far."""
+
+    @property
+    def records(self) -> IndexRecords:
+        """What is known of sources, items and documents, as it will be."""
+
+    @property
+    def generation(self) -> int:
+        """The number of the published generation; 0 before the first."""
+
+    @property
+    def languages(self) -> Sequence[str]:
+        """The languages of its documents."""
+
+    @property
+    def embedding_entry(self) -> EmbeddingEntry | None:
+        """Which embedding its vectors are of; None without vectors."""
+
+    @property
+    def changed(self) -> bool:
+        """Whether anything was added, removed or moved."""
+
+    def was_made_with(self, fingerprint: Mapping[str, Any]) -> bool:
+        """Whether what is published was cut and analysed as this fingerprint says."""
+
+    def fits(self, method: EmbeddingMethod, settings: EmbeddingSettings) -> bool:
+        """Whether something is published and its embedding is as the settings want it."""
+
+    def totals(self) -> tuple[int, int]:
+        """How many documents and passages the published generation holds."""
+
+    def changed_passages(self) -> int:
+        """How many passages of documents were added and taken away."""
 
     def whole_or_not(self) -> AbstractContextManager[None]:
         """What fails within leaves nothing of itself behind."""
@@ -152,17 +236,20 @@ class IndexWriter(Protocol):
         """Keep a document's passages under another id, audience or validity."""
 
     def end_validity(self, row: int, until: int) -> None:
-        """Give a document another end of validity."""
+        """Give a document another end of validity, in microseconds since 1970."""
 
     def learn_anew(self) -> None:
         """Learn the embedding again: it knows something that fewer people may see now."""
 
     def cut_again(
         self,
-        cut: Callable[[Document], Sequence[Any]],
+        cut: Callable[[Document], Sequence[Passage]],
         failed: Callable[[Document, Exception], None],
     ) -> None:
         """Cut all documents again. No source is read."""
+
+    def keep_items_only(self) -> None:
+        """Make lasting what is known of the items, without a new generation."""
 
     def publish(
         self,

@@ -116,7 +116,7 @@ class Applier:
             )
             return
         keys = None if complete else [item.key for item in items]
-        known = self._writer.store.items(source_settings.name, keys)
+        known = self._writer.records.items(source_settings.name, keys)
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
         moves = moves_of(source_settings, known, gone)
@@ -140,7 +140,7 @@ class Applier:
             for key in known:
                 id_ = f"{source_settings.name}/{key}"
                 if id_ not in seen_ids and id_ not in out_of_reach:
-                    self._writer.store.forget(source_settings.name, key)
+                    self._writer.records.forget(source_settings.name, key)
 
     def _priced(
         self, source_settings: SourceSettings, items: list[Item], known: dict[str, KnownItem]
@@ -380,7 +380,7 @@ class Applier:
 
     def take_up_undetermined(self) -> None:
         """Take up the documents too short to tell their language: it is that of most others."""
-        known = self._writer.store.languages()
+        known = self._writer.records.languages()
         known.pop(UNKNOWN, None)
         main = max(known, key=lambda name: (known[name], name), default="")
         self._main_language = self._main_language or main
@@ -391,20 +391,20 @@ class Applier:
 
     def _put(self, taken: ItemRead, read: Read, moves: dict[str, str]) -> Placed:
         """Put a document into the index, if it differs from what is there."""
-        store = self._writer.store
+        records = self._writer.records
         document = read.document
         row = taken.seen.row
         same = row and taken.seen.version == document.version
-        as_was = same and store.metadata(row) == metadata_of(document)
-        if as_was and store.holds_text_of(row, document):
+        as_was = same and records.metadata(row) == metadata_of(document)
+        if as_was and records.holds_text_of(row, document):
             return Placed(row, "unchanged")
         came_from = moves.get(taken.digest, "") if not row else ""
         if came_from:
             row = self._live[came_from][0]
-            store.forget(document.source, came_from.removeprefix(f"{document.source}/"))
-        if row and not store.audience(row) <= document.audience:
+            records.forget(document.source, came_from.removeprefix(f"{document.source}/"))
+        if row and not records.audience(row) <= document.audience:
             self._writer.learn_anew()
-        if row and store.holds_text_of(row, document):
+        if row and records.holds_text_of(row, document):
             row = self._writer.keep_text(row, document)
         else:
             if row:
@@ -462,7 +462,7 @@ class Applier:
         remedy: str = "",
     ) -> None:
         item = seen.item
-        self._writer.store.remember(
+        self._writer.records.remember(
             KnownItem(
                 source=item.source,
                 key=item.key,

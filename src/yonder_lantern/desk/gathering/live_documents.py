@@ -16,7 +16,7 @@ from ...core import (
     Problem,
     SourceCounts,
 )
-from ...index import DocumentStore, IndexWriter, Prepared, Preparer
+from ...index import IndexRecords, IndexWriter, Prepared, Preparer
 from ...ingest.passages import cut_as_set
 from ...policy import HouseRules
 from ...settings import PassageSettings, SourceSettings
@@ -52,7 +52,7 @@ class LiveDocuments:
         self._passages = passages
         self._report = report
         self._preparer = Preparer()
-        self.live = writer.store.live()
+        self.live = writer.records.live()
 
     def of_source(self, name: str) -> set[str]:
         """The ids of a source's documents."""
@@ -71,7 +71,7 @@ class LiveDocuments:
         if not self._rules:
             return
         rows = {self.live[id_][0]: id_ for id_ in self.of_source(name)}
-        for row, document in self._writer.store.documents(rows).items():
+        for row, document in self._writer.records.documents(rows).items():
             if not self._still_fits(row, document):
                 self.drop(rows[row])
 
@@ -85,11 +85,11 @@ class LiveDocuments:
                 dropped[name] += 1
         return dict(dropped)
 
-    def carry_over(self, name: str, store: DocumentStore) -> None:
+    def carry_over(self, name: str, records: IndexRecords) -> None:
         """Take a source's documents over from another index."""
-        rows = {row for row, _, source in store.live().values() if source == name}
+        rows = {row for row, _, source in records.live().values() if source == name}
         placed = {}
-        for row, earlier in store.each(sorted(rows)):
+        for row, earlier in records.each(sorted(rows)):
             try:
                 document = self._rules.document(earlier)
                 with self._writer.whole_or_not():
@@ -102,9 +102,9 @@ class LiveDocuments:
                 self._report.problems.append(Problem(earlier.id, *told_of(error)))
                 continue
             self.live[document.id] = (placed[row], document.version, name)
-        for item in store.items(name).values():
+        for item in records.items(name).values():
             if item.row in placed:
-                self._writer.store.remember(replace(item, row=placed[item.row]))
+                self._writer.records.remember(replace(item, row=placed[item.row]))
 
     def keep(
         self, source_settings: SourceSettings, ids: set[str], counts: SourceCounts
@@ -117,7 +117,7 @@ class LiveDocuments:
         allowed = frozenset(source_settings.audience)
         rows = {self.live[id_][0]: id_ for id_ in ids}
         kept = set()
-        for row, document in self._writer.store.documents(rows).items():
+        for row, document in self._writer.records.documents(rows).items():
             if document.audience <= allowed and self._still_fits(row, document):
                 kept.add(rows[row])
                 continue

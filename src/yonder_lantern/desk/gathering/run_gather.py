@@ -30,7 +30,7 @@ from ...core import (
     no_progress,
 )
 from ...embedding import languages_of, open_method
-from ...index import IndexWriter, KnownSource, put_aside
+from ...index import IndexWriter, KnownSource, open_writer, put_aside
 from ...ingest.executors import Executor, ProcessExecutor
 from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
 from ...policy import HouseRules, embedding_context
@@ -78,7 +78,7 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
         target = index_folder.with_name(index_folder.name + ".rebuilt")
         shutil.rmtree(target, ignore_errors=True)
     with ExitStack() as stack:
-        writer = stack.enter_context(IndexWriter(target, merging=not order.dry_run))
+        writer = stack.enter_context(open_writer(target, merging=not order.dry_run))
         executor = stack.enter_context(
             ProcessExecutor(settings.gather.workers, settings.gather.limits)
         )
@@ -167,7 +167,7 @@ class _Gathering:
             describer=Describer(settings, state, order.cancel),
         )
         self._rules = HouseRules(settings.house_rule).at("gathered").settings
-        self._known = writer.store.sources()
+        self._known = writer.records.sources()
         self._context = embedding_context(
             folder, state, settings, progress=order.progress, cancel=order.cancel
         )
@@ -185,7 +185,7 @@ class _Gathering:
                 raise
             except Exception as error:  # whatever it is, it is this source's: the others go on
                 failures.append(self._failed(source, error))
-        if failures and len(failures) == len(wanted) and not self._writer.store.live():
+        if failures and len(failures) == len(wanted) and not self._writer.records.live():
             raise failures[0]  # nothing was there before and nothing is now
         for name, known in self._known.items():
             if known.kind == HELD and name not in self._order.held:
@@ -249,7 +249,7 @@ class _Gathering:
         return is_fresh(source_settings, self._known.get(source_settings.name), self._rules)
 
     def _remember(self, source_settings: SourceSettings, checked: int, problem: str = "") -> None:
-        self._writer.store.remember_source(
+        self._writer.records.remember_source(
             KnownSource(
                 source_settings.name,
                 kind_of(source_settings),
@@ -285,7 +285,7 @@ class _Gathering:
         for name, removed in self._applier.documents.drop_all_but(named).items():
             self._report.sources.setdefault(name, SourceCounts()).removed += removed
         for name in self._known.keys() - named:
-            self._writer.store.forget_source(name)
+            self._writer.records.forget_source(name)
 
     def _carry_over(self, names: Collection[str] = ()) -> None:
         """Take the documents of some sources over from the index that is being replaced.
@@ -302,8 +302,8 @@ class _Gathering:
             with closing(open_snapshot(earlier)) as snapshot:
                 for name, known in snapshot.sources().items():
                     if name in names or (not names and known.kind == HELD):
-                        self._applier.documents.carry_over(name, snapshot.store)
-                        self._writer.store.remember_source(known)
+                        self._applier.documents.carry_over(name, snapshot.records)
+                        self._writer.records.remember_source(known)
                         self._known[name] = known
         except YonderError as error:
             _LOG.warning("the earlier index cannot be read: %s", error.what)
@@ -332,8 +332,8 @@ class _Gathering:
         """What publishing would do; ``passages`` are those added and taken away."""
         report = self._report
         report.embedding = "kept"
-        report.generation = self._writer.manifest.generation
-        report.documents = len(self._writer.store.live())
+        report.generation = self._writer.generation
+        report.documents = len(self._writer.records.live())
         report.passages = self._writer.changed_passages()
         report.tokens = self._writer.added_tokens
         return report
@@ -342,13 +342,13 @@ class _Gathering:
         """Publish the next generation, if anything changed."""
         writer, report = self._writer, self._report
         fingerprint = _fingerprint(self._settings)
-        cut_again = bool(writer.manifest.segments) and writer.manifest.fingerprint != fingerprint
+        cut_again = not writer.was_made_with(fingerprint)
         embedding = self._settings.embedding
         report.tokens = writer.added_tokens
         method = open_method(embedding, self._context)
         if not (writer.changed or cut_again) and writer.fits(method, embedding):
             writer.keep_items_only()
-            report.embedding = "kept" if writer.manifest.embedding else "none"
+            report.embedding = "kept" if writer.embedding_entry else "none"
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
@@ -357,7 +357,7 @@ class _Gathering:
                 fingerprint=fingerprint, method=method, settings=embedding, context=self._context
             )
             self._tell_of_languages()
-        report.generation = writer.manifest.generation
+        report.generation = writer.generation
         report.documents, report.passages = writer.totals()
         return report
 
@@ -368,7 +368,7 @@ class _Gathering:
     def _tell_of_languages(self) -> None:
         """Tell which languages of the documents the embedding is not for."""
         method = self._settings.embedding.method
-        written = [one for one in self._writer.manifest.languages if one != UNKNOWN]
+        written = [one for one in self._writer.languages if one != UNKNOWN]
         known = languages_of(method, written)
         others = [one for one in written if one not in known]
         if others and self._settings.find.lexical_weight is None:

@@ -14,9 +14,9 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
     keys within the same source. Nobody loses sight of both: a document that some
     people may not see does not supersede one that they may.
     """
-    store = writer.store
-    superseding = store.superseding()
-    ids = store.live() if superseding else {}
+    records = writer.records
+    superseding = records.superseding()
+    ids = records.live() if superseding else {}
     ends: dict[int, int] = {}
     for row, id_, source, metadata, audience, valid_from in superseding:
         named = metadata.get("supersedes") or []
@@ -28,13 +28,13 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
             old = ids[target][0]
             if old == row:
                 continue
-            if not store.audience(old) <= audience:
+            if not records.audience(old) <= audience:
                 report.notices.append(
                     f"{id_} does not supersede {target}: not everyone who may see that may see it"
                 )
                 continue
             ends[old] = min(ends.get(old, valid_from), valid_from)
-    for row, (until, stated) in store.validity(ends).items():
+    for row, (until, stated) in records.validity(ends).items():
         wanted = min(stated, ends.get(row, stated))
         if row in ends and ends[row] == OPEN_START:
             wanted = NEVER

@@ -4,6 +4,6 @@ In: prepared documents, and which are gone. Out: segments, vectors, topics and a
 disk. One writer at a time; readers see the generation before until `IndexWriter.publish` ends.
 """
 
-from .writer import IndexWriter
+from .writer import open_writer
 
-__all__ = ["IndexWriter"]
+__all__ = ["open_writer"]

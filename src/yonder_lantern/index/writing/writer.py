@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import logging
 import shutil
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import AbstractContextManager, contextmanager
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -18,8 +18,9 @@ from ...embedding import Embedding, EmbeddingContext, EmbeddingMethod, load_embe
 from ...ingest.preparation import Prepared, Preparer
 from ...platform.storage import FileLock, private_folder, sync_folder
 from ...settings import EmbeddingSettings
-from ..manifest import Manifest, SegmentEntry
+from ..manifest import EmbeddingEntry, Manifest, SegmentEntry
 from ..open_segment import OpenSegment, open_segment
+from ..reader_and_writer import IndexWriter
 from ..segment import Segment
 from ..store import DocumentStore
 from .background_merge import BackgroundMerge
@@ -36,8 +37,26 @@ _MOST_SEGMENTS = 10
 _FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "topics", "leases")
 
 
-class IndexWriter:
-    """Holds the write lock of an index folder and makes its next generation.
+def open_writer(folder: Path, *, merging: bool = True) -> AbstractContextManager[IndexWriter]:
+    """Take the write lock of an index folder, to make its next generation.
+
+    Parameters
+    ----------
+    folder : Path
+        Made when missing.
+    merging : bool
+        Whether small segments are merged, beside the gather, when there are many.
+
+    Raises
+    ------
+    IndexStateError
+        Another gather is writing, or the index is damaged.
+    """
+    return SegmentWriter(folder, merging=merging)
+
+
+class SegmentWriter:
+    """An `IndexWriter`: holds the write lock of an index folder and makes its next generation.
 
     What an interrupted writer left behind is undone on opening. Nothing that is
     added or removed can be seen by a reader before `publish` returns.
@@ -88,7 +107,7 @@ class IndexWriter:
         self.store.begin()
         self.store.forget_items_without_documents()
 
-    def __enter__(self) -> IndexWriter:
+    def __enter__(self) -> SegmentWriter:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -253,6 +272,30 @@ class IndexWriter:
         name = f"{self._next_segment:06d}"
         self._next_segment += 1
         return name
+
+    @property
+    def records(self) -> DocumentStore:
+        """What is known of sources, items and documents, as it will be."""
+        return self.store
+
+    @property
+    def generation(self) -> int:
+        """The number of the published generation; 0 before the first."""
+        return self.manifest.generation
+
+    @property
+    def languages(self) -> Sequence[str]:
+        """The languages of its documents."""
+        return self.manifest.languages
+
+    @property
+    def embedding_entry(self) -> EmbeddingEntry | None:
+        """Which embedding its vectors are of; None without vectors."""
+        return self.manifest.embedding
+
+    def was_made_with(self, fingerprint: Mapping[str, Any]) -> bool:
+        """Whether what is published was cut and analysed as this fingerprint says."""
+        return not self.manifest.segments or self.manifest.fingerprint == fingerprint
 
     @property
     def changed(self) -> bool:
