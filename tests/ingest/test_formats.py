@@ -69,7 +69,8 @@ def check_outline(parsed: Parsed) -> None:
         if block.under >= 0:
             assert parsed.blocks[block.under].kind is BlockKind.HEADING
         if block.header >= 0:
-            assert parsed.blocks[block.header].kind is BlockKind.HEADER_ROW
+            named_by = BlockKind.HEADER_ROW if block.kind is BlockKind.ROW else BlockKind.TERM
+            assert parsed.blocks[block.header].kind is named_by
 
 
 @pytest.mark.parametrize("path", DEMO, ids=lambda path: path.name)
@@ -146,6 +147,37 @@ def test_html_keeps_main_text_tables_and_code_and_drops_the_rest() -> None:
         ("ROW", "1 | 2"),
         ("CODE", "x = 1\n  y"),
     ]
+
+
+@pytest.mark.parametrize(
+    ("name", "data"),
+    [
+        (
+            "gate.html",
+            "<dl><dt>shut<dt>closed<dd><p>No boat passes.</p><ul><li>Not even a tug.</ul>"
+            "<dt>-o FILE<dd>Where it writes.</dl><p>After.</p>",
+        ),
+        (
+            "gate.rst",
+            "shut\n  No boat passes.\n\n  * Not even a tug.\n\n-o FILE  Where it writes.\n\nAfter.\n",
+        ),
+    ],
+)
+def test_a_term_names_what_defines_it(name: str, data: str) -> None:
+    parsed = read(name, data)
+    blocks = parsed.blocks
+    named = {
+        parsed.text[one.start : one.end].strip(): one.header >= 0
+        and parsed.text[blocks[one.header].start : blocks[one.header].end]
+        for one in blocks
+    }
+    terms = [parsed.text[b.start : b.end] for b in blocks if b.kind is BlockKind.TERM]
+    assert terms[0] == "shut"
+    assert terms[-1] == "-o FILE"
+    assert named["No boat passes."] == named["Not even a tug."] == "shut"
+    assert named["Where it writes."] == "-o FILE"
+    assert named["After."] is False
+    assert named.get("closed", "shut") == "shut"  # a further name for the same
 
 
 def test_text_finds_headings_items_and_columns() -> None:

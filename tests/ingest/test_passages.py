@@ -18,7 +18,7 @@ from yonder_lantern.text import count_tokens, sentences
 
 DEMO = sorted((DEMO_FOLDER / "documents").rglob("*.*"))
 
-HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW)
+HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW, BlockKind.TERM)
 
 
 def document_of(name: str, data: bytes) -> Document:
@@ -41,7 +41,7 @@ def check_cut(document: Document, tokens: int, overlap: int) -> None:
     edges = {edge for p in passages for edge in (p.start, p.end)}
     for block in document.blocks:
         inside = {edge for edge in edges if block.start < edge < block.end}
-        if block.kind in (BlockKind.ROW, BlockKind.HEADER_ROW, BlockKind.HEADING):
+        if block.kind in (BlockKind.ROW, *HEADINGS):
             assert not inside
         elif block.kind is BlockKind.CODE:
             for edge in inside:
@@ -87,6 +87,28 @@ def test_any_document_is_cut_along_its_structure(
     parts: list[str], tokens: int, overlap: int
 ) -> None:
     check_cut(document_of("a.md", "\n\n".join(parts).encode()), tokens, overlap)
+
+
+@given(st.lists(st.integers(1, 30), min_size=1, max_size=30))
+def test_a_term_and_its_definition_stand_in_one_passage(lengths: list[int]) -> None:
+    entries = "".join(
+        f"<dt>--option-{at}<dd>{' '.join(['word'] * length)}" for at, length in enumerate(lengths)
+    )
+    document = document_of("options.html", f"<h1>Options</h1><dl>{entries}</dl>".encode())
+    passages = cut(document, tokens=60, overlap=10)
+    terms = [block for block in document.blocks if block.kind is BlockKind.TERM]
+    assert len(terms) == len(lengths)
+    for term in terms:
+        number = document.blocks.index(term)
+        (said,) = (block for block in document.blocks if block.header == number)
+        assert any(one.start <= term.start and said.end <= one.end for one in passages)
+
+
+def test_the_rest_of_a_long_definition_is_found_by_its_term() -> None:
+    page = "<h1>Options</h1><dl><dt>--brave<dd>" + "<p>It goes on and on.</p>" * 40 + "</dl>"
+    document = document_of("options.html", page.encode())
+    *_, last = cut(document, tokens=60, overlap=0)
+    assert context_header(document, last.block, last.start) == "options.html\nOptions\n--brave"
 
 
 def test_the_lead_holds_title_headings_and_header_row() -> None:

@@ -22,6 +22,7 @@ class BlockKind(IntEnum):
     HEADER_ROW = 4
     ROW = 5
     CODE = 6
+    TERM = 7
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +39,8 @@ class Block:
     under : int
         Index of the heading block this one stands under, -1 for none.
     header : int
-        For a table row, the index of the table's header row, -1 for none.
+        The index of the block that says what this one is: of a table's header row for its
+        rows, of a term (an option, an entry's name) for what defines it; -1 for none.
     """
 
     kind: BlockKind

@@ -42,7 +42,7 @@ from .item_state import fingerprint
 from .supersede import apply_superseding
 
 _LOG = logging.getLogger("yonder_lantern.desk")
-PASSAGES_VERSION = 4  # goes up when passages or terms of an unchanged document would differ
+PASSAGES_VERSION = 5  # goes up when passages or terms of an unchanged document would differ
 HELD = "held"
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*")
 

@@ -29,7 +29,7 @@ class BookFormat(Format):
     """
 
     name = "book"
-    version = 1
+    version = 2
     suffixes = (".epub",)
 
     def read(self, data: bytes, file_name: str) -> Parsed:

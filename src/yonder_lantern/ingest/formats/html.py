@@ -24,6 +24,7 @@ _ENDS_BLOCK = frozenset(
 )
 _VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
 _SELF_LINKS = frozenset("¶ § # 🔗 \uf0c1".split())
+_TIGHT = (BlockKind.ROW, BlockKind.ITEM, BlockKind.TERM)
 _SPACE = re.compile(r"\s+")
 _PIECE = re.compile(r"\s+|\S+")
 _UNEVEN = re.compile(r"\s{2}|[^\S \n\t]")  # white space that must be looked at piece by piece
@@ -45,7 +46,7 @@ class HtmlFormat(Format):
     """
 
     name = "html"
-    version = 2
+    version = 3
     suffixes = (".html", ".htm", ".xhtml")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -101,7 +102,7 @@ class _Reader(HTMLParser):
         self._anchor = ""  # the last one since a block ended
         self._anchors: list[tuple[int, str]] = []  # where each begins to lead to
         self._self_link = False
-        self._term = False
+        self._terms: list[int] = []  # of each open definition list, the term being defined
 
     # -- what the parser calls
 
@@ -197,14 +198,28 @@ class _Reader(HTMLParser):
         self._block = None
         if kind is BlockKind.HEADING:
             self.outline.heading(start, self._length, level)
+            self._terms = [-1] * len(self._terms)  # of a list that was not closed
         elif kind is BlockKind.ROW and self._row is not None:
             if self._row.is_header or (self._in_head and self._header < 0):
                 self._header = self.outline.add(BlockKind.HEADER_ROW, start, self._length)
             else:
                 self.outline.add(BlockKind.ROW, start, self._length, header=self._header)
+        elif kind is BlockKind.TERM:
+            self._add_term(start, level)
         else:
-            self.outline.add(kind, start, self._length, level=level)
-        self._put("\n" if kind in (BlockKind.ROW, BlockKind.ITEM) else "\n\n")
+            term = self._terms[-1] if self._terms else -1
+            self.outline.add(kind, start, self._length, level=level, header=term)
+        self._put("\n" if kind in _TIGHT else "\n\n")
+
+    def _add_term(self, start: int, level: int) -> None:
+        """Add a term; one that follows another at once is a further name for the same."""
+        last = len(self.outline.blocks) - 1
+        same = last >= 0 and self.outline.blocks[last].kind is BlockKind.TERM
+        first = self._terms[-1] if same and self._terms else -1
+        added = self.outline.add(BlockKind.TERM, start, self._length, level=level, header=first)
+        if not self._terms:
+            self._terms.append(-1)
+        self._terms[-1] = added if first < 0 else first
 
     def _start_block(self, tag: str) -> None:
         if self._row is not None and tag not in ("tr", "table", "thead", "tbody", "tfoot"):
@@ -213,8 +228,11 @@ class _Reader(HTMLParser):
         self.end_block()
         if tag in ("ul", "ol"):
             self._lists += 1
-        elif tag in ("li", "dd", "dt"):
-            self._term = tag == "dt"
+        elif tag == "dl":
+            self._terms.append(-1)
+        elif tag == "dt":
+            self._next = (BlockKind.TERM, max(1, len(self._terms)))
+        elif tag in ("li", "dd"):
             self._next = (BlockKind.ITEM, max(1, self._lists))
         elif tag[0] == "h" and tag[1:].isdigit():
             self._next = (BlockKind.HEADING, int(tag[1:]))
@@ -239,6 +257,8 @@ class _Reader(HTMLParser):
             self._row = None
         if tag in ("ul", "ol"):
             self._lists = max(0, self._lists - 1)
+        elif tag == "dl" and self._terms:
+            self._terms.pop()
         elif tag == "pre":
             self._in_pre = max(0, self._in_pre - 1)
         elif tag == "thead":
@@ -300,7 +320,7 @@ class _Reader(HTMLParser):
         if self._block is None:
             kind, level = self._next
             self._block = (kind, level, self._length)
-            if kind is BlockKind.HEADING or self._term:
+            if kind in (BlockKind.HEADING, BlockKind.TERM):
                 self._lead_here(self._length)
             self._next = (BlockKind.PARAGRAPH, 0) if kind is not BlockKind.ROW else self._next
         if self._row is not None and self._row.separator_due:

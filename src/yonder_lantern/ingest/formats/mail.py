@@ -29,7 +29,7 @@ class MailFormat(Format):
     """
 
     name = "mail"
-    version = 1
+    version = 2
     suffixes = (".eml",)
 
     def read(self, data: bytes, file_name: str) -> Parsed:

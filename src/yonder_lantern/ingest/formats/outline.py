@@ -13,7 +13,7 @@ class Outline:
     >>> outline = Outline()
     >>> outline.heading(0, 5, 1)
     >>> outline.add(BlockKind.PARAGRAPH, 6, 20)
-    0
+    1
     """
 
     def __init__(self) -> None:
@@ -40,4 +40,4 @@ class Outline:
         if start >= end:
             return -1
         self.blocks.append(Block(kind, start, end, level, under, header))
-        return len(self.blocks) - 1 if kind is BlockKind.HEADER_ROW else under
+        return len(self.blocks) - 1

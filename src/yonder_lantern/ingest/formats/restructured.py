@@ -25,7 +25,7 @@ class RestructuredFormat(Format):
     """
 
     name = "restructured"
-    version = 1
+    version = 2
     suffixes = (".rst", ".rest")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -70,6 +70,7 @@ class _Reader:
         self.first_heading = ""
         self._text = text
         self._at = 0
+        self._term = -1  # the term being defined
 
     def walk(self, node: nodes.Node, level: int) -> None:
         """Make blocks of a node's children."""
@@ -81,13 +82,15 @@ class _Reader:
                 self._heading(child, max(level, 1))
             elif name == "field_list" and self._only_headings():
                 self._fields(child)
-            elif name in ("list_item", "definition_list_item", "field"):
+            elif name in ("definition_list_item", "option_list_item"):
+                self._entry(child, level)
+            elif name in ("list_item", "field"):
                 self._item(child, level)
             elif name in ("literal_block", "doctest_block"):
                 self._block(BlockKind.CODE, child, whole_lines=True)
             elif name == "table":
                 self._table(child)
-            elif name in ("paragraph", "line", "term"):
+            elif name in ("paragraph", "line"):
                 self._block(BlockKind.PARAGRAPH, child)
             elif name not in ("comment", "substitution_definition", "target", "system_message"):
                 self.walk(child, level)
@@ -101,13 +104,23 @@ class _Reader:
             self.outline.heading(*span, level)
             self.first_heading = self.first_heading or " ".join(self._text[slice(*span)].split())
 
+    def _entry(self, node: nodes.Node, level: int) -> None:
+        """A term or an option, and what says what it is."""
+        before = self._term
+        for child in node.children:
+            name = type(child).__name__
+            if name in ("term", "option_group"):
+                if (span := self._find(child)) is not None:
+                    self._term = self.outline.add(BlockKind.TERM, *span, level=1)
+            elif name in ("definition", "description"):
+                self.walk(child, level)
+        self._term = before
+
     def _item(self, node: nodes.Node, level: int) -> None:
         first = True
         for child in node.children:
-            if type(child).__name__ in ("paragraph", "term") and first:
+            if type(child).__name__ == "paragraph" and first:
                 self._block(BlockKind.ITEM, child)
-            elif type(child).__name__ == "definition":
-                self.walk(child, level)
             elif type(child).__name__ == "field_name":
                 continue
             else:
@@ -172,7 +185,8 @@ class _Reader:
             start, end = span
             if whole_lines:  # an indented block begins with its first line's own indentation
                 start = max(self._text.rfind("\n", 0, start) + 1, self._last_end())
-            self.outline.add(kind, start, end, level=1 if kind is BlockKind.ITEM else 0)
+            level = 1 if kind is BlockKind.ITEM else 0
+            self.outline.add(kind, start, end, level=level, header=self._term)
 
     def _last_end(self) -> int:
         return self.outline.blocks[-1].end if self.outline.blocks else 0

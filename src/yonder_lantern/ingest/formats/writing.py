@@ -100,7 +100,7 @@ class TextWriter:
                 level=block.level,
                 header=header,
             )
-            if block.kind is BlockKind.HEADER_ROW:
+            if block.kind in (BlockKind.HEADER_ROW, BlockKind.TERM):
                 kept[number] = added
         for run in parsed.origin.runs:
             self._runs.append(
@@ -143,4 +143,4 @@ class TextWriter:
         )
 
 
-_TIGHT = (BlockKind.ROW, BlockKind.HEADER_ROW, BlockKind.ITEM)
+_TIGHT = (BlockKind.ROW, BlockKind.HEADER_ROW, BlockKind.ITEM, BlockKind.TERM)

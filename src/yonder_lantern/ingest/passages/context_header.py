@@ -12,7 +12,9 @@ _HASH = re.compile(
 
 
 def context_header(document: Document, block: int, start: int) -> str:
-    """Title, headings and, inside a table, its header row, inside code, its first line.
+    """Title, headings, and inside a table its header row, inside an entry its term.
+
+    Inside code, its first line.
 
     Parameters
     ----------
@@ -30,10 +32,10 @@ def context_header(document: Document, block: int, start: int) -> str:
         lines.append(" > ".join(trail))
     if 0 <= block < len(document.blocks):
         this = document.blocks[block]
-        if this.kind is BlockKind.ROW and this.header >= 0:
+        if this.header >= 0:
             header = document.blocks[this.header]
             lines.append(document.text[header.start : header.end])
-        elif this.kind is BlockKind.CODE and start > this.start:
+        if this.kind is BlockKind.CODE and start > this.start:
             first = document.text[this.start : this.end].split("\n", 1)[0].strip()
             if first and not first.startswith(("```", "~~~")):
                 lines.append(first)

@@ -13,7 +13,8 @@ from ...core import Block, BlockKind, Document, Passage
 from ...text import sentences, token_starts
 from .cohesion import SentenceVectors, gap_depths
 
-_HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW)
+_HEADINGS = (BlockKind.HEADING, BlockKind.HEADER_ROW, BlockKind.TERM)
+_ENTRY_FULL_ENOUGH = 0.33  # and one this full where a term's definition would not fit in whole
 _SECTION_FULL_ENOUGH = 0.5  # a passage this full is closed when a new section begins
 _SUBJECT_FULL_ENOUGH = 0.33  # and one this full where the subject changes, if that is asked for
 _GAPS_TO_JUDGE = 4  # gaps from which it can be said which are deep
@@ -86,9 +87,8 @@ def cut(
         return bisect.bisect_left(starts, end) - bisect.bisect_left(starts, start)
 
     max_tokens = max(max_tokens or _MAX_TIMES * tokens, tokens)
-    units = _units(
-        document, _Sizes(tokens, max_tokens, count, starts), sentences_alone=boundaries == "meaning"
-    )
+    sizes = _Sizes(tokens, max_tokens, count, starts)
+    units = _units(document, sizes, sentences_alone=boundaries == "meaning")
     depths = _depths(document, units, vectors) if boundaries == "meaning" else {}
     deep = _deep(depths)
     passages: list[Passage] = []
@@ -105,12 +105,15 @@ def cut(
         opens = document.blocks[unit.block].kind is BlockKind.HEADING
         filled = count(units[first].start, unit.start)
         full = count(units[first].start, unit.end) > tokens
+        split = filled >= _ENTRY_FULL_ENOUGH * tokens and _would_split(
+            document, units, at, first, sizes
+        )
         ripe = opens and filled >= _SECTION_FULL_ENOUGH * tokens
         parts = at in deep and filled >= _SUBJECT_FULL_ENOUGH * tokens
         stop = _before_headings(document, units, first, at)
         if full and stop == first and count(units[first].start, unit.end) > max_tokens:
             stop = at  # a heading is parted from a line or row that alone fills a passage
-        if (full or ripe or parts) and stop > first:
+        if (full or ripe or parts or split) and stop > first:
             close(stop)
             first = stop
     left = units[first:]
@@ -162,6 +165,24 @@ def _deep(depths: dict[int, float]) -> frozenset[int]:
         return frozenset()
     usual = statistics.fmean(depths.values()) + statistics.pstdev(depths.values()) / 2
     return frozenset(at for at, depth in depths.items() if depth > usual)
+
+
+def _would_split(
+    document: Document, units: list[_Unit], at: int, first: int, sizes: _Sizes
+) -> bool:
+    """Whether a term begins here whose definition fits in a passage, but not in this one."""
+    block = document.blocks[units[at].block]
+    if block.kind is not BlockKind.TERM or block.header >= 0 or units[at].inside:
+        return False
+    own = units[at].block
+    end = units[at].end
+    for unit in units[at + 1 :]:
+        if document.blocks[unit.block].header != own:
+            break
+        end = unit.end
+        if sizes.count(units[at].start, end) > sizes.tokens:
+            return False
+    return sizes.count(units[first].start, end) > sizes.tokens
 
 
 def _before_headings(document: Document, units: list[_Unit], first: int, at: int) -> int:
