@@ -35,6 +35,7 @@ from yonder_lantern.embedding.lexicon import SHIPPED, LexiconEmbedding, LexiconT
 from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.search import analyser_for
 from yonder_lantern.settings import EmbeddingSettings
+from yonder_lantern.text import folded_words
 
 WORDS = 150
 LEARNED, ADAPTED = 5_000, 500
@@ -69,6 +70,9 @@ class Texts:
 
     def texts(self) -> Iterator[str]:
         return iter(self._texts)
+
+    def words(self) -> Iterator[Sequence[str]]:
+        return map(folded_words, self._texts)
 
     def spans(self) -> Iterator[Span]:
         raise NotImplementedError

@@ -38,13 +38,13 @@ def ndcg(table: LexiconTable, collection: Path) -> float:
             owners.append(number)
     lines = (collection / "questions.jsonl").read_text(encoding="utf-8").splitlines()
     asked = [own for line in lines if (own := json.loads(line))["split"] == "fit"]
-    own = learn(table, passages)
+    own = learn(table, map(folded_words, passages))
     units = Units(table.units, own.words, many=True)
     rows = np.concatenate([table.vectors(np.arange(len(table.units))), own.vectors])
     rows *= own.weights[:, None]
 
     def vectors(texts: Sequence[str]) -> np.ndarray:
-        return unit_rows(units.counts(texts, len(rows)) @ rows)
+        return unit_rows(units.counts(map(folded_words, texts), len(rows)) @ rows)
 
     scores = vectors([one["text"] for one in asked]) @ vectors(passages).T
     best = np.full((len(asked), len(names)), -1.0, dtype=np.float32)

@@ -21,7 +21,8 @@ from label import MODEL
 
 from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
 from yonder_lantern.embedding.encoder import TOKENIZER, model_folder
-from yonder_lantern.embedding.lexicon import INNER, SHIPPED, LexiconTable, Units, folded_words
+from yonder_lantern.embedding.lexicon import INNER, SHIPPED, LexiconTable, Units
+from yonder_lantern.text import folded_words
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.platform.storage import TermTable, byte_order
 from yonder_lantern.settings import EmbeddingSettings
@@ -79,7 +80,7 @@ def main() -> None:
     told(f"{len(texts):,} texts")
     counted = Counter(word for text in texts for word in folded_words(text))
     units = vocabulary(counted, MODEL, DIMENSIONS)
-    counts = Units(TermTable.of(units), many=True).counts(texts, len(units))
+    counts = Units(TermTable.of(units), many=True).counts(map(folded_words, texts), len(units))
     told(f"{len(units):,} units, {counts.nnz / len(texts):.1f} of them in a text")
 
     sample = labelled[:: max(1, len(labelled) // 100_000)].astype(np.float32)

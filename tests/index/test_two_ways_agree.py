@@ -15,7 +15,9 @@ from yonder_lantern import Desk
 from yonder_lantern.core import OPEN_END, OPEN_START, Caller, microseconds, visible
 from yonder_lantern.index import metadata_of
 from yonder_lantern.index.store import Seen
+from yonder_lantern.index.writing.segment_builder import SegmentBuilder
 
+MakeDesk = Callable[..., Desk]
 LABELS = st.frozensets(st.sampled_from(["public", "crew", "board"]), max_size=3)
 MOMENTS = st.integers(-100, 100)
 
@@ -52,6 +54,31 @@ def test_a_document_is_seen_alone_as_it_is_among_all(
         (desk.document(documents[row].id) is not None) is seen
         for row, seen in zip(snapshot.layout.rows.tolist(), mask.tolist(), strict=True)
     )
+
+
+def test_words_at_hand_are_those_read_back_from_the_store(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A segment is embedded with the words it was made of; later, with those of its texts."""
+    odd = ("zorbel™", "quaxΣ", "e\u0301clat", "ﬁn", "_x_", "٣")
+    documents = {
+        f"{at}.md": f"# Le quai {at}\n\n" + f"L’écluse n° {at} porte un ½ {sign}. " * 90
+        for at, sign in enumerate(odd)
+    }
+    with monkeypatch.context() as patched:
+        patched.setattr(SegmentBuilder, "words", lambda _: None)
+        read_back = make_desk(documents)
+        read_back.gather()
+        expected = _vectors(read_back)
+    at_hand = make_desk(documents)
+    at_hand.gather()
+    assert _vectors(at_hand) == expected
+
+
+def _vectors(desk: Desk) -> tuple[str, list[list[float]]]:
+    snapshot = desk.snapshot()
+    assert snapshot.embedding is not None
+    return snapshot.embedding.hash, desk.vectors().vectors.tolist()
 
 
 def test_the_ways_to_metadata_agree(demo: Path) -> None:

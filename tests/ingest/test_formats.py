@@ -159,7 +159,8 @@ def test_html_keeps_main_text_tables_and_code_and_drops_the_rest() -> None:
         ),
         (
             "gate.rst",
-            "shut\n  No boat passes.\n\n  * Not even a tug.\n\n-o FILE  Where it writes.\n\nAfter.\n",
+            "shut\n  No boat passes.\n\n  * Not even a tug.\n\n"
+            "-o FILE  Where it writes.\n\nAfter.\n",
         ),
     ],
 )

@@ -12,11 +12,10 @@ import pytest
 from yonder_lantern import Desk
 from yonder_lantern.core import Item, Stamp, YonderError
 from yonder_lantern.desk.gathering.applier import Applier
-from yonder_lantern.desk.gathering.live_documents import LiveDocuments
-from yonder_lantern.index import Preparer
 from yonder_lantern.index.store import DocumentStore
 from yonder_lantern.index.writing.segment_builder import SegmentBuilder
 from yonder_lantern.ingest.executors import processes
+from yonder_lantern.ingest.preparation import Preparer, prepare
 from yonder_lantern.ingest.sources import HeldSource
 from yonder_lantern.ingest.sources.folder import FolderSource
 
@@ -59,7 +58,7 @@ STAGES: dict[str, tuple[Any, str, Callable[..., str]]] = {
     "read the item": (Applier, "_contents", about),
     "hand it to a process": (processes.ProcessExecutor, "read", lambda _, request: request.item.id),
     "put it into the index": (Applier, "_put", lambda _, taken, *__: taken.seen.item.id),
-    "cut it": (LiveDocuments, "cut", about),
+    "cut it": (prepare, "cut_as_set", about),
     "prepare it": (Preparer, "prepare", about),
     "store it": (DocumentStore, "add", about),
     "put it into a segment": (SegmentBuilder, "add", lambda _, __, prepared: prepared.document.id),

@@ -11,8 +11,12 @@ from yonder_lantern.text import (
     Analyser,
     count_tokens,
     detect_language,
+    folded_by_word,
+    folded_words,
     sentences,
     token_starts,
+    tokenize,
+    word_spans,
 )
 
 prose = st.text(alphabet=st.sampled_from("ab Z1.?!\n\"')(-é,;…。"), max_size=200)
@@ -32,6 +36,25 @@ def test_tokens_are_counted_as_they_are_placed(text: str) -> None:
     starts = token_starts(text)
     assert len(starts) == count_tokens(text)
     assert starts == sorted(set(starts))
+
+
+@given(st.text(max_size=200))
+def test_one_pass_finds_the_tokens_and_words_that_are_found_by_themselves(text: str) -> None:
+    found = tokenize(text)
+    assert found.starts == token_starts(text)
+    assert (found.word_starts, found.words) == word_spans(text)
+
+
+odd = st.text(alphabet=st.sampled_from("aZé\u0301ßΣσ½™ﬁ\u00a0İıŉ٣かがガ㎏①_-'’ .\n"), max_size=40)
+
+
+@given(odd | st.text(max_size=100))
+def test_words_folded_one_by_one_are_those_of_the_whole_text(text: str) -> None:
+    by_word = folded_by_word(tokenize(text))
+    if by_word is not None:
+        assert list(itertools.chain.from_iterable(by_word)) == folded_words(text)
+    else:
+        assert not text.isascii()
 
 
 def test_a_sentence_does_not_end_at_an_abbreviation_a_number_or_an_initial() -> None:

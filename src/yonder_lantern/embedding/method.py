@@ -79,6 +79,10 @@ class PassageSet(Protocol):
         """Each passage's words, with the context header before them."""
         ...
 
+    def words(self) -> Iterator[Sequence[str]]:
+        """Each passage's folded words, those of the context header before them."""
+        ...
+
     def spans(self) -> Iterator[Span]:
         """Where each passage is."""
         ...
@@ -94,6 +98,9 @@ class _NoPassages:
         return csr_matrix((0, 0)), []
 
     def texts(self) -> Iterator[str]:
+        return iter(())
+
+    def words(self) -> Iterator[Sequence[str]]:
         return iter(())
 
     def spans(self) -> Iterator[Span]:

@@ -26,7 +26,7 @@ On disk, below ``.yonder/index``:
 from typing import TYPE_CHECKING
 
 from ..core import on_first_use
-from ..ingest.preparation import Prepared, Preparer
+from ..ingest.preparation import Prepared
 from .columns import Column, MetadataColumns
 from .layout import Layout
 from .manifest import FORMAT, Manifest
@@ -57,7 +57,6 @@ __all__ = [
     "PassageColumns",
     "Postings",
     "Prepared",
-    "Preparer",
     "Segment",
     "Snapshot",
     "TrainingPassages",

@@ -13,18 +13,21 @@ from ..platform.storage import REBUILD, Array, checked_array
 from .manifest import Manifest
 from .passage_vectors import PassageVectors, load_vectors, vectors_path
 from .segment import Segment
+from .segment_words import SegmentWords
 
 
 @dataclass(frozen=True, slots=True)
 class OpenSegment:
     """A segment as a generation sees it.
 
-    ``live`` says of each document whether it is there; None means all are.
+    ``live`` says of each document whether it is there; None means all are. ``words`` are those
+    of its passages, where it has just been made of them.
     """
 
     segment: Segment
     vectors: PassageVectors | None
     live: Array | None
+    words: SegmentWords | None = None
 
 
 def open_segment(folder: Path, manifest: Manifest, number: int) -> OpenSegment:

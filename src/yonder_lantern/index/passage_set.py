@@ -12,8 +12,10 @@ from ..core import Document
 from ..embedding import Span
 from ..ingest.passages import context_header
 from ..platform.storage import Array, byte_order
+from ..text import folded_words
 from .open_segment import OpenSegment
 from .segment import Segment
+from .segment_words import SegmentWords
 from .store import DocumentStore
 
 if TYPE_CHECKING:
@@ -33,6 +35,8 @@ class SegmentPassages:
         The numbers of the passages, ascending.
     counts : sparse matrix, optional
         The `term_counts` of the segment, if they are at hand.
+    words : SegmentWords, optional
+        The words of the segment's passages, if they are at hand.
     """
 
     def __init__(
@@ -41,11 +45,13 @@ class SegmentPassages:
         store: DocumentStore,
         wanted: Array,
         counts: csr_matrix | None = None,
+        words: SegmentWords | None = None,
     ) -> None:
         self._segment = segment
         self._store = store
         self._wanted = wanted
         self._counts = counts
+        self._words = words
 
     def __len__(self) -> int:
         return len(self._wanted)
@@ -63,7 +69,7 @@ class SegmentPassages:
         """At most so many of them after the other: their numbers, and they themselves."""
         for at in range(0, len(self._wanted), most):
             batch = self._wanted[at : at + most]
-            part = SegmentPassages(self._segment, self._store, batch, self._counts)
+            part = SegmentPassages(self._segment, self._store, batch, self._counts, self._words)
             yield batch, part
             self._counts = part._counts
 
@@ -72,6 +78,13 @@ class SegmentPassages:
         for document, span in self._each():
             _, start, end, _, block = span[:5]
             yield f"{context_header(document, block, start)}\n{document.text[start:end]}"
+
+    def words(self) -> Iterator[Sequence[str]]:
+        """Each passage's folded words, those of the context header before them."""
+        if self._words is None:
+            yield from map(folded_words, self.texts())
+        else:
+            yield from self._words.of(self._wanted.tolist())
 
     def spans(self) -> Iterator[Span]:
         """Where each passage is."""
@@ -109,7 +122,9 @@ class TrainingPassages:
 
     def counts(self) -> tuple[csr_matrix, list[str]]:
         """How often each passage holds each term, over one list of terms."""
-        return stacked((term_counts(s)[rows], s.terms.all()) for s, rows in self._rows())
+        return stacked(
+            (term_counts(one.segment)[rows], one.segment.terms.all()) for one, rows in self._rows()
+        )
 
     def sample(self, most: int) -> TrainingPassages:
         """About so many of them, evenly spread."""
@@ -120,22 +135,31 @@ class TrainingPassages:
 
     def texts(self) -> Iterator[str]:
         """Each passage's words, with the context header before them."""
-        for segment, rows in self._rows():
-            yield from SegmentPassages(segment, self._store, rows).texts()
+        for part in self._parts():
+            yield from part.texts()
+
+    def words(self) -> Iterator[Sequence[str]]:
+        """Each passage's folded words, those of the context header before them."""
+        for part in self._parts():
+            yield from part.words()
 
     def spans(self) -> Iterator[Span]:
         """Where each passage is."""
-        for segment, rows in self._rows():
-            yield from SegmentPassages(segment, self._store, rows).spans()
+        for part in self._parts():
+            yield from part.spans()
 
-    def _rows(self) -> Iterator[tuple[Segment, Array]]:
+    def _parts(self) -> Iterator[SegmentPassages]:
+        for opened, rows in self._rows():
+            yield SegmentPassages(opened.segment, self._store, rows, words=opened.words)
+
+    def _rows(self) -> Iterator[tuple[OpenSegment, Array]]:
         for opened in self._opened:
             documents = opened.segment.documents
             use: Array = self._allowed[documents[:, 1]]
             if opened.live is not None:
                 use = use & opened.live
             rows = np.flatnonzero(use[opened.segment.passages[:, 0]])
-            yield opened.segment, rows[:: self._every]
+            yield opened, rows[:: self._every]
 
 
 def label_to_learn_from(

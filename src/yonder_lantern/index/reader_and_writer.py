@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
 from typing import Any, Protocol
 
-from ..core import Caller, Document, Passage
+from ..core import Caller, Document
 from ..embedding import Embedding, EmbeddingContext, EmbeddingMethod
 from ..ingest.preparation import Prepared
 from ..platform.storage import Array, TermTable
@@ -243,7 +243,7 @@ class IndexWriter(Protocol):
 
     def cut_again(
         self,
-        cut: Callable[[Document], Sequence[Passage]],
+        prepare: Callable[[Document], Prepared],
         failed: Callable[[Document, Exception], None],
     ) -> None:
         """Cut all documents again. No source is read."""

@@ -8,26 +8,31 @@ from .abbreviations import explained_abbreviations
 from .cells import cell_words
 from .dates import written_dates
 from .decoding import decode
+from .folding_words import folded_by_word, folded_words
 from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
 from .sentences import sentences
 from .terms import Analyser
-from .tokens import count_tokens, token_starts, word_spans, words
+from .tokens import Tokenized, count_tokens, token_starts, tokenize, word_spans, words
 from .visible_characters import CONTROLS, one_line, visible
 
 __all__ = [
     "CONTROLS",
     "UNKNOWN",
     "Analyser",
+    "Tokenized",
     "cell_words",
     "count_tokens",
     "decode",
     "detect_language",
     "explained_abbreviations",
+    "folded_by_word",
+    "folded_words",
     "key_terms",
     "one_line",
     "sentences",
     "token_starts",
+    "tokenize",
     "visible",
     "word_spans",
     "words",

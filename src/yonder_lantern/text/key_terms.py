@@ -13,15 +13,17 @@ from collections import Counter
 from dataclasses import dataclass
 
 from .terms import Analyser
-from .tokens import WORD
+from .tokens import Tokenized, tokenize
 
-_PIECE = re.compile(WORD + r"|[^\w\s]|\n")
+_PARTS = re.compile(r"[^\w\s]|\n")  # what parts two phrases
 _LONGEST = 3  # words
 _WORTH = {size: size**0.5 for size in range(1, _LONGEST + 1)}
 _ABOVE = 3  # times that a phrase counts in a title or heading
 
 
-def key_terms(text: str, headings: str, analyser: Analyser, *, most: int = 8) -> list[str]:
+def key_terms(
+    tokens: Tokenized, headings: str, analyser: Analyser, *, within: int, most: int = 8
+) -> list[str]:
     """The phrases that a text uses most, written as it writes them.
 
     A phrase is up to three words between function words and marks. It counts as
@@ -30,21 +32,25 @@ def key_terms(text: str, headings: str, analyser: Analyser, *, most: int = 8) ->
 
     Parameters
     ----------
-    text : str
+    tokens : Tokenized
+        Of the text.
     headings : str
         The title and headings, one a line.
     analyser : Analyser
         For the language of the text.
+    within : int
+        Only so many characters of the text are looked at.
     most : int
         How many to give.
 
     Examples
     --------
     >>> text = "A tidal basin is deep. In the tidal basin a lock gate is shut."
-    >>> key_terms(text, "The tidal basin", Analyser("en"), most=2)
+    >>> key_terms(tokenize(text), "The tidal basin", Analyser("en"), within=1000, most=2)
     ['tidal basin', 'lock gate']
     """
-    above, below = _runs(headings, analyser), _runs(text, analyser)
+    above = _runs(tokenize(headings), analyser, len(headings))
+    below = _runs(tokens, analyser, within)
     counts = _counted(below.terms)
     for phrase, count in _counted(above.terms).items():
         counts[phrase] += _ABOVE * count
@@ -75,8 +81,18 @@ class _Runs:
     words: list[str]
 
 
-def _runs(text: str, analyser: Analyser) -> _Runs:
-    words = _PIECE.findall(f"{text}\n")
+def _runs(tokens: Tokenized, analyser: Analyser, within: int) -> _Runs:
+    words: list[str] = []
+    end = 0
+    text = tokens.text
+    for start, word in zip(tokens.word_starts, tokens.words, strict=True):
+        if start + len(word) > within:
+            break
+        between = text[end:start]
+        if between != " " and _PARTS.search(between):
+            words.append("")
+        words.append(word)
+        end = start + len(word)
     known = {word: _term(word, analyser) for word in set(words)}
     return _Runs([known[word] for word in words], words)
 

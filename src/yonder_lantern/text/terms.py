@@ -11,7 +11,7 @@ from itertools import chain, repeat
 from .dates import written_dates
 from .irregular import IRREGULAR
 from .stopwords import ELIDED, STOP_WORDS
-from .tokens import word_spans, words
+from .tokens import Tokenized, words
 
 # ISO 639-1 codes and the stemmers (Snowball algorithms, Porter 2001) that go with them.
 _STEMMERS = {
@@ -74,13 +74,12 @@ class Analyser:
         found = list(chain.from_iterable(map(self._known.__getitem__, words(text))))
         return found + [moment for _, moment in written_dates(text)]
 
-    def placed_terms(self, text: str) -> tuple[list[int], list[str]]:
+    def placed_terms(self, tokens: Tokenized) -> tuple[list[int], list[str]]:
         """The terms of a text and, beside them, the offsets their words begin at."""
-        offsets, written = word_spans(text)
-        terms = list(map(self._known.__getitem__, written))
+        terms = list(map(self._known.__getitem__, tokens.words))
         found = list(chain.from_iterable(terms))
-        starts = list(chain.from_iterable(map(repeat, offsets, map(len, terms))))
-        dates = written_dates(text)
+        starts = list(chain.from_iterable(map(repeat, tokens.word_starts, map(len, terms))))
+        dates = written_dates(tokens.text)
         if dates:
             placed = sorted([*zip(starts, found, strict=True), *dates], key=lambda pair: pair[0])
             return [start for start, _ in placed], [term for _, term in placed]

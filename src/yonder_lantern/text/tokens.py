@@ -3,12 +3,57 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
 # A word may hold marks between its letters or figures: 12.50, VHF-14, o'clock, a/b, x_y, 06:30.
 WORD = r"[^\W_]+(?:[.,:'’\-‑/&_+@][^\W_]+)*"
 _WORD = re.compile(WORD)
 _START = re.Match.start
 _TOKEN = re.compile(WORD + r"|([^\w\s])\1*|_+")  # a ruled line is one mark, not eighty
+
+
+@dataclass(frozen=True, slots=True)
+class Tokenized:
+    """The tokens of a text, found once for all that is made of them.
+
+    Attributes
+    ----------
+    text : str
+    starts : list of int
+        Where each token begins, as code-point offsets.
+    word_starts : list of int
+        Where each word begins.
+    words : list of str
+        As written.
+    """
+
+    text: str
+    starts: list[int]
+    word_starts: list[int]
+    words: list[str]
+
+
+def tokenize(text: str) -> Tokenized:
+    """The tokens of a text and which of them are words.
+
+    Examples
+    --------
+    >>> found = tokenize("Pay 12.50, please.")
+    >>> found.starts, found.word_starts, found.words
+    ([0, 4, 9, 11, 17], [0, 4, 11], ['Pay', '12.50', 'please'])
+    """
+    starts: list[int] = []
+    word_starts: list[int] = []
+    words: list[str] = []
+    for match in _TOKEN.finditer(text):
+        start = match.start()
+        starts.append(start)
+        if match.lastindex is None:
+            token = match[0]
+            if token[0] != "_":
+                word_starts.append(start)
+                words.append(token)
+    return Tokenized(text, starts, word_starts, words)
 
 
 def token_starts(text: str) -> list[int]:

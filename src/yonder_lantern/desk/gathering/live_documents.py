@@ -12,12 +12,11 @@ from ...core import (
     ExcludedError,
     GatherReport,
     IndexStateError,
-    Passage,
     Problem,
     SourceCounts,
 )
-from ...index import IndexRecords, IndexWriter, Prepared, Preparer
-from ...ingest.passages import cut_as_set
+from ...index import IndexRecords, IndexWriter
+from ...ingest.preparation import Prepared, Preparer
 from ...policy import HouseRules
 from ...settings import PassageSettings, SourceSettings
 from .item_state import told_of
@@ -49,9 +48,8 @@ class LiveDocuments:
     ) -> None:
         self._writer = writer
         self._rules = rules
-        self._passages = passages
         self._report = report
-        self._preparer = Preparer()
+        self._preparer = Preparer(passages)
         self.live = writer.records.live()
 
     def of_source(self, name: str) -> set[str]:
@@ -154,8 +152,4 @@ class LiveDocuments:
 
     def prepared(self, document: Document) -> Prepared:
         """A document cut, ready to be added."""
-        return self._preparer.prepare(document, self.cut(document))
-
-    def cut(self, document: Document) -> list[Passage]:
-        """A document's passages, as the settings want them."""
-        return cut_as_set(document, self._passages)
+        return self._preparer.prepare(document)

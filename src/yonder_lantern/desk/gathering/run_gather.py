@@ -352,7 +352,7 @@ class _Gathering:
         else:
             self._order.progress("writing the index", 0, None)
             if cut_again:
-                writer.cut_again(self._applier.documents.cut, self._not_cut)
+                writer.cut_again(self._applier.documents.prepared, self._not_cut)
             report.embedding = writer.publish(
                 fingerprint=fingerprint, method=method, settings=embedding, context=self._context
             )

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ...core import on_first_use
 from .lexicon import LexiconEmbedding, LexiconMethod
-from .lexicon_units import INNER, Units, folded_words
+from .lexicon_units import INNER, Units
 from .shipped import ShippedWords
 from .table import SHIPPED, LexiconTable, is_table
 
@@ -25,7 +25,6 @@ __all__ = [
     "ShippedWords",
     "Units",
     "adapt",
-    "folded_words",
     "is_table",
 ]
 __getattr__ = on_first_use(

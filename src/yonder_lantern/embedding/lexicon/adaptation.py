@@ -9,7 +9,7 @@ import numpy as np
 
 from ...core import Cancel, NeverCancel
 from ...platform.storage import Array, TermTable
-from ...text import sentences
+from ...text import folded_words, sentences
 from ..spherical import unit_rows
 from .encoded_passages import SeenPassages
 from .fit import fit_sums, refine
@@ -73,13 +73,13 @@ def adapt(
     cancel : Cancel, optional
     """
     cancel = cancel or NeverCancel()
-    learned = learn(table, passages)
+    learned = learn(table, map(folded_words, passages))
     texts = [*passages, *_sentences(passages)]
     seen = embed(texts)
     names = [*table.units.all(), *learned.words.all()]
     vectors = np.concatenate([table.vectors(np.arange(len(table.units))), learned.vectors])
     units = Units(table.units, TermTable.of(learned.words.all()), many=True)
-    counts = units.counts(texts, len(names))
+    counts = units.counts(map(folded_words, texts), len(names))
     counts = counts.multiply(learned.weights[None, :]).tocsr().astype(np.float32)
     sums = counts @ vectors
     lengths = np.maximum(np.linalg.norm(sums, axis=1), 1e-6)

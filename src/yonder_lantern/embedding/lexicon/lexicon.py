@@ -23,10 +23,11 @@ from ...platform.storage import (
     whole_folder,
 )
 from ...settings import EmbeddingSettings
+from ...text import folded_words
 from ..latent import LatentEmbedding
 from ..method import EmbeddingContext, PassageSet
 from ..spherical import unit_rows, weighted_sums
-from .lexicon_units import Units, folded_words
+from .lexicon_units import Units
 from .own_words import OwnWords, known_share, learn
 from .table import SHIPPED, LexiconTable
 
@@ -43,7 +44,7 @@ class LexiconMethod:
     learns = True
     longest = 0
     languages = ("en",)
-    lexical_weight = 0.3
+    lexical_weight = 0.5
     least_cosine = 0.2  # of 299 questions and what answers them, 99 % have more
     other_lexical_weight = 0.9  # for a language that the lexicon does not know
 
@@ -121,7 +122,7 @@ class LexiconEmbedding:
         dimensions : int
             Of the latent vectors, at most.
         """
-        own_words = learn(table, passages.texts())
+        own_words = learn(table, passages.words())
         beside = LatentEmbedding.train(*passages.counts(), dimensions=dimensions)
         digest = hashlib.sha256(table.hash.encode())
         for array in (*own_words.words.raw(), own_words.vectors, own_words.weights):
@@ -132,17 +133,18 @@ class LexiconEmbedding:
     def passages(self, passages: PassageSet) -> Array:
         """Unit vectors of passages with their leads, float32, shape (passages, dimensions)."""
         units = Units(self._table.units, self._own.words, many=True)
-        texts = iter(passages.texts())
+        words = iter(passages.words())
+        texts = iter(passages.texts() if self._table.seen is not None else ())
         width = self._table.dimensions
         found = np.zeros((len(passages), self.dimensions), dtype=np.float32)
         start = 0
-        while part := list(islice(texts, _AT_ONCE)):
+        while part := list(islice(words, _AT_ONCE)):
             counts = units.counts(part, len(self._own.weights))
             used, columns = np.unique(counts.indices, return_inverse=True)
             counts = type(counts)((counts.data, columns, counts.indptr), (len(part), len(used)))
             vectors = unit_rows(counts.sqrt() @ self._vectors(used))
             if self._table.seen is not None:
-                self._table.seen.put(part, vectors)
+                self._table.seen.put(list(islice(texts, len(part))), vectors)
             found[start : start + len(part), :width] = vectors
             start += len(part)
         if self._beside is None:
@@ -157,7 +159,7 @@ class LexiconEmbedding:
         The share of their words that are known, times what the latent vectors capture.
         """
         units = Units(self._table.units, self._own.words, many=True)
-        known = known_share(units, passages.texts())
+        known = known_share(units, passages.words())
         return known * (self._beside.captures(passages) if self._beside else 1.0)
 
     def question(self, text: str, terms: Mapping[str, float]) -> Array:

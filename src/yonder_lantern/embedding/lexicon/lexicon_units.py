@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from array import array
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from itertools import chain
 from typing import TYPE_CHECKING
 
@@ -17,24 +15,8 @@ if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
 
 INNER = "+"  # before a piece that does not begin a word; no word holds it
-_WORD = re.compile(r"[^\W_]+")
-_MARKS = re.compile(r"[\u0300-\u036f]")  # accents, once they stand by themselves
 _LONGEST = 40  # characters of a word that are looked at: an address is no word
 _KEPT_WORDS = 200_000  # whose units are remembered; a bound on memory
-
-
-def folded_words(text: str) -> list[str]:
-    """The words of a text, in lower case and without accents.
-
-    Examples
-    --------
-    >>> folded_words("Où est l'écluse CR-02?")
-    ['ou', 'est', 'l', 'ecluse', 'cr', '02']
-    """
-    folded = text.lower()
-    if not folded.isascii():
-        folded = _MARKS.sub("", unicodedata.normalize("NFKD", folded))
-    return _WORD.findall(folded)
 
 
 class Units:
@@ -95,12 +77,17 @@ class Units:
                 start += 1
         return tuple(found)
 
-    def counts(self, texts: Iterable[str], columns: int) -> csr_matrix:
-        """How often each text holds each unit; float32, shape (texts, columns)."""
+    def counts(self, texts: Iterable[Sequence[str]], columns: int) -> csr_matrix:
+        """How often each text, given as its folded words, holds each unit.
+
+        Returns
+        -------
+        float32 matrix, shape (texts, columns)
+        """
         numbers = array("i")
         ends = array("q", [0])
-        for text in texts:
-            numbers.extend(chain.from_iterable(map(self._known.__getitem__, folded_words(text))))
+        for words in texts:
+            numbers.extend(chain.from_iterable(map(self._known.__getitem__, words)))
             ends.append(len(numbers))
         return counted(numbers, ends, columns)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from array import array
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -12,7 +12,7 @@ import numpy as np
 
 from ...platform.storage import Array, StoredArray, TermTable, byte_order
 from ..spherical import unit_rows
-from .lexicon_units import Units, counted, folded_words
+from .lexicon_units import Units, counted
 from .table import LexiconTable
 
 if TYPE_CHECKING:
@@ -45,8 +45,8 @@ class OwnWords:
     known: float
 
 
-def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
-    """Learn from the texts of a corpus.
+def learn(table: LexiconTable, texts: Iterable[Sequence[str]]) -> OwnWords:
+    """Learn from the texts of a corpus, given as their folded words.
 
     A word counts ``a / (a + p)``, p being its share of all words (Arora, Liang, Ma
     2017, A simple but tough-to-beat baseline for sentence embeddings). A word that
@@ -59,7 +59,7 @@ def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
     numbers = array("i")
     ends = array("q", [0])
     for text in texts:
-        numbers.extend(map(words.__getitem__, folded_words(text)))
+        numbers.extend(map(words.__getitem__, text))
         ends.append(len(numbers))
     counts = counted(numbers, ends, len(words))
     times = np.asarray(counts.sum(axis=0)).ravel()
@@ -75,13 +75,14 @@ def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
     )
     own_table = TermTable.of(frequent)
     all_units = Units(table.units, own_table, many=True)
-    made_of = all_units.counts(words, len(table.units) + len(frequent))
+    alone = [(word,) for word in words]
+    made_of = all_units.counts(alone, len(table.units) + len(frequent))
     occurrences = made_of.T @ times
     weights = _COMMON / (_COMMON + occurrences / max(_ENOUGH, len(numbers)))
     vectors = np.zeros((len(frequent), table.dimensions), dtype=np.float32)
     if frequent:
         columns = np.array([words[word] for word in frequent], dtype=np.int64)
-        by_pieces = units.counts(words, len(table.units))
+        by_pieces = units.counts(alone, len(table.units))
         vectors = _by_context(table, counts, columns, by_pieces, weights[: len(table.units)])
     known = sum(
         count for word, count in zip(words, times.tolist(), strict=True) if all_units.is_whole(word)
@@ -90,11 +91,10 @@ def learn(table: LexiconTable, texts: Iterable[str]) -> OwnWords:
     return OwnWords(own_table, vectors, weights.astype(np.float32), share)
 
 
-def known_share(units: Units, texts: Iterable[str]) -> float:
-    """The share of the words of texts that are units, 0 to 1."""
+def known_share(units: Units, texts: Iterable[Sequence[str]]) -> float:
+    """The share of the folded words of texts that are units, 0 to 1."""
     known = total = 0
-    for text in texts:
-        words = folded_words(text)
+    for words in texts:
         total += len(words)
         known += sum(map(units.is_whole, words))
     return known / total if total else 0.0

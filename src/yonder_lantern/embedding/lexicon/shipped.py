@@ -8,8 +8,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...platform.storage import Array
+from ...text import folded_words
 from ..spherical import unit_rows, weighted_sums
-from .lexicon_units import Units, folded_words
+from .lexicon_units import Units
 from .table import SHIPPED, LexiconTable
 
 _MOST_PIECES = 2  # nobody knows a word of more

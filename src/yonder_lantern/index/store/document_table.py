@@ -10,6 +10,7 @@ from typing import Any
 
 from ...core import OPEN_END, OPEN_START, Document, microseconds
 from ...ingest.preparation import shape_of
+from ...text import folded_words
 from .packing import checksum_of, content_hash, linked_ids, packed, unpacked
 from .sqlite_database import Database
 
@@ -114,7 +115,7 @@ class DocumentTable(Database):
             document.text,
             *parts,
             checksum_of(document.text, parts),
-            shape_of(document.text) if shape is None else shape,
+            shape_of(folded_words(document.text)) if shape is None else shape,
             json.dumps(list(key_terms), ensure_ascii=False),
         )
         for short, long in abbreviations:

@@ -10,6 +10,7 @@ from ...core import OPEN_END, OPEN_START, microseconds
 from ...ingest.preparation import Prepared
 from ...platform.storage import Array, TermTable, byte_order
 from ..segment import Segment
+from ..segment_words import SegmentWords
 
 
 class SegmentBuilder:
@@ -31,6 +32,9 @@ class SegmentBuilder:
         self._passages: list[tuple[int, ...]] = []
         self._lengths: list[Array] = []
         self._documents: list[tuple[int, int, int, int]] = []
+        self._word_numbers: dict[str, int] = {}
+        self._words: list[Array] = []
+        self._word_sizes: list[Array] = []
 
     def __len__(self) -> int:
         return len(self._documents)
@@ -56,6 +60,10 @@ class SegmentBuilder:
         self._sizes.append(np.diff(prepared.bounds))
         sums = np.concatenate(([0], np.cumsum(prepared.counts)))
         self._lengths.append(np.diff(sums[prepared.bounds]))
+        words = self._word_numbers
+        words_here = [words.setdefault(word, len(words)) for word in prepared.words]
+        self._words.append(np.array(words_here, dtype=np.int32)[prepared.word_numbers])
+        self._word_sizes.append(np.diff(prepared.word_bounds))
         for passage, asking in zip(prepared.passages, prepared.asking.tolist(), strict=True):
             span = (passage.start, passage.end, passage.tokens, passage.block)
             self._passages.append((ordinal, *span, int(passage.divided), asking))
@@ -80,6 +88,8 @@ class SegmentBuilder:
             self._passages,
             self._lengths,
             self._documents,
+            self._words,
+            self._word_sizes,
         )
 
     def end_validity(self, row: int, until: int) -> bool:
@@ -95,6 +105,11 @@ class SegmentBuilder:
         if ordered not in self.audiences:
             self.audiences.append(ordered)
         return self.audiences.index(ordered)
+
+    def words(self) -> SegmentWords:
+        """The words of all passages added."""
+        bounds = np.concatenate(([0], np.cumsum(_joined(self._word_sizes))))
+        return SegmentWords(list(self._word_numbers), bounds, _joined(self._words))
 
     def build(self, name: str) -> Segment:
         """The segment of everything added, in memory."""

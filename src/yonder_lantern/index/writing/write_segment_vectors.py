@@ -44,7 +44,7 @@ def write_vectors(
             if opened.live is not None:
                 there = opened.live[segment.passages[:, 0]]
             vectors = np.zeros((len(there), embedding.dimensions), dtype=np.float32)
-            whole = SegmentPassages(segment, store, np.flatnonzero(there))
+            whole = SegmentPassages(segment, store, np.flatnonzero(there), words=opened.words)
             for numbers, passages in whole.parts(_EMBEDDED_AT_ONCE):
                 vectors[numbers] = embedding.passages(passages)
             written += [path, path.with_name(path.name + ".new")]

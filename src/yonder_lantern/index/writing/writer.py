@@ -13,9 +13,9 @@ from typing import Any
 
 import numpy as np
 
-from ...core import OPEN_END, OPEN_START, Document, IndexStateError, Passage, microseconds
+from ...core import OPEN_END, OPEN_START, Document, IndexStateError, microseconds
 from ...embedding import Embedding, EmbeddingContext, EmbeddingMethod, load_embedding
-from ...ingest.preparation import Prepared, Preparer
+from ...ingest.preparation import Prepared
 from ...platform.storage import FileLock, private_folder, sync_folder
 from ...settings import EmbeddingSettings
 from ..manifest import EmbeddingEntry, Manifest, SegmentEntry
@@ -32,7 +32,7 @@ from .write_segment_vectors import write_vectors
 from .write_topics import write_topics
 
 _LOG = logging.getLogger("yonder_lantern.index")
-Cut = Callable[[Document], Sequence[Passage]]
+Prepare = Callable[[Document], Prepared]
 _MOST_SEGMENTS = 10
 _FOLDERS = ("segments", "vectors", "embeddings", "deletions", "rows", "topics", "leases")
 
@@ -92,7 +92,6 @@ class SegmentWriter:
             self._lock.release()
             raise
         self._builder = SegmentBuilder([list(labels) for labels in self.manifest.audiences])
-        self._preparer = Preparer()
         self._entries = list(self.manifest.segments)
         self._removed: set[int] = set()
         self._moved: dict[int, tuple[int, int, int, int]] = {}  # old row → a segment's new line
@@ -202,13 +201,13 @@ class SegmentWriter:
         """Learn the embedding anew: it knows something that fewer people may see now."""
         self._learn_anew = True
 
-    def cut_again(self, cut: Cut, failed: Callable[[Document, Exception], None]) -> None:
+    def cut_again(self, prepare: Prepare, failed: Callable[[Document, Exception], None]) -> None:
         """Put all documents into a new segment, cut anew. No source is read.
 
         Parameters
         ----------
-        cut : callable
-            Gives a document's passages.
+        prepare : callable
+            Gives a document cut, with what goes into a segment.
         failed : callable
             Told of a document that cannot be cut any more, which is taken out.
         """
@@ -218,7 +217,7 @@ class SegmentWriter:
         for row, document in self.store.each(row for row in rows if row not in self._removed):
             try:
                 with self.whole_or_not():
-                    self._builder.add(row, self._preparer.prepare(document, cut(document)))
+                    self._builder.add(row, prepare(document))
             except IndexStateError:
                 raise
             except Exception as error:
@@ -468,7 +467,7 @@ class SegmentWriter:
         written.append(target)
         segment.save(target)
         new.segments.append(SegmentEntry(name, len(segment.documents), len(segment.lengths)))
-        return OpenSegment(Segment.load(target), None, None)
+        return OpenSegment(Segment.load(target), None, None, self._builder.words())
 
 
 def _live_rows(opened: OpenSegment) -> list[int]:

@@ -30,7 +30,7 @@ class Answering:
         self._formats = formats
         self._seconds = seconds
         self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
-        self._preparer: Any = None  # loads much: only when it is first asked for
+        self._preparers: dict[PassageSettings, Any] = {}
 
     def __call__(self, request: ReadRequest) -> Read | YonderError:
         """The document, or why there is none."""
@@ -77,12 +77,11 @@ class Answering:
     def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
         if passages is None or read.document.language == UNKNOWN:
             return read
-        from ..passages import cut_as_set
-        from ..preparation import Preparer
+        from ..preparation import Preparer  # loads much: only when it is first asked for
 
-        self._preparer = self._preparer or Preparer()
-        passage_set = cut_as_set(read.document, passages)
-        return Read(read.document, self._preparer.prepare(read.document, passage_set))
+        if passages not in self._preparers:
+            self._preparers[passages] = Preparer(passages)
+        return Read(read.document, self._preparers[passages].prepare(read.document))
 
 
 def main() -> None:

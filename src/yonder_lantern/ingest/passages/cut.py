@@ -50,6 +50,7 @@ def cut(
     max_tokens: int = 0,
     boundaries: Literal["structure", "meaning"] = "structure",
     vectors: SentenceVectors | None = None,
+    starts: Sequence[int] | None = None,
 ) -> list[Passage]:
     """Cut a document into passages of about ``tokens`` words and marks.
 
@@ -75,13 +76,15 @@ def cut(
         speak of different things, see `gap_depths`.
     vectors : callable, optional
         Vectors of sentences, with which ``meaning`` tells more than by their words alone.
+    starts : sequence of int, optional
+        Where the text's tokens begin, if that is at hand.
 
     Returns
     -------
     list of Passage
         In reading order. Together they hold every block of the document.
     """
-    starts = token_starts(document.text)
+    starts = token_starts(document.text) if starts is None else starts
 
     def count(start: int, end: int) -> int:
         return bisect.bisect_left(starts, end) - bisect.bisect_left(starts, start)

@@ -11,8 +11,10 @@ from ...settings import PassageSettings
 from .cut import cut
 
 
-def cut_as_set(document: Document, settings: PassageSettings) -> list[Passage]:
-    """A document's passages, as the settings want them."""
+def cut_as_set(
+    document: Document, settings: PassageSettings, starts: Sequence[int] | None = None
+) -> list[Passage]:
+    """A document's passages, as the settings want them; ``starts`` is as for `cut`."""
     return cut(
         document,
         tokens=settings.tokens,
@@ -20,6 +22,7 @@ def cut_as_set(document: Document, settings: PassageSettings) -> list[Passage]:
         max_tokens=settings.max_tokens,
         boundaries=settings.boundaries,
         vectors=_vectors(document.language) if settings.boundaries == "meaning" else None,
+        starts=starts,
     )
 
 

@@ -6,13 +6,23 @@ import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 
 from ...core import BlockKind, Document, Passage
 from ...platform.storage import Array
-from ...text import Analyser, explained_abbreviations, key_terms
-from ..passages import context_header
+from ...settings import PassageSettings
+from ...text import (
+    Analyser,
+    Tokenized,
+    explained_abbreviations,
+    folded_by_word,
+    folded_words,
+    key_terms,
+    tokenize,
+)
+from ..passages import context_header, cut_as_set
 from .signature import shape_of
 
 _ASKS = re.compile(r"\w[\"'”’)\]]*\?(?=\s|$)")
@@ -40,6 +50,12 @@ class Prepared:
         How often in the context header alone; 255 is that or more.
     asking : uint8 array, shape (passages,)
         Which share of a passage's sentences ask something, in 255ths.
+    words : tuple of str
+        The folded words of the passages and their headers, each once.
+    word_bounds : int64 array, shape (passages + 1,)
+        Where each passage's words begin in the next.
+    word_numbers : int32 array
+        Of the words in ``words``, in the order they stand in.
     shape : bytes
         The signature of the text, see `alike`.
     abbreviations : tuple of (str, str)
@@ -56,19 +72,31 @@ class Prepared:
     counts: Array
     leads: Array
     asking: Array
+    words: tuple[str, ...]
+    word_bounds: Array
+    word_numbers: Array
     shape: bytes
     abbreviations: tuple[tuple[str, str], ...]
     key_terms: tuple[str, ...]
 
 
 class Preparer:
-    """Works out the terms of documents; remembers those of words it has met."""
+    """Cuts documents and works out their terms and words, of one look at each text.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    settings : PassageSettings
+        How documents are cut.
+    """
+
+    def __init__(self, settings: PassageSettings) -> None:
+        self._settings = settings
         self._analysers: dict[str, Analyser] = {}
 
-    def prepare(self, document: Document, passages: Sequence[Passage]) -> Prepared:
-        """A document with the terms of its passages and its signature."""
+    def prepare(self, document: Document) -> Prepared:
+        """A document cut into passages, with their terms, words and its signature."""
+        tokens = tokenize(document.text)
+        passages = cut_as_set(document, self._settings, tokens.starts)
         analyser = self._analysers.get(document.language)
         if analyser is None:
             analyser = self._analysers[document.language] = Analyser(document.language)
@@ -78,7 +106,7 @@ class Preparer:
         def numbered(found: Sequence[str]) -> Array:
             return np.fromiter(map(terms.__getitem__, found), np.int64, len(found))
 
-        starts, found = analyser.placed_terms(document.text)
+        starts, found = analyser.placed_terms(tokens)
         text_terms = numbered(found)
         positions = np.array(starts, dtype=np.int64)
         edges = [(passage.start, passage.end) for passage in passages]
@@ -98,6 +126,7 @@ class Preparer:
         width = max(1, len(terms))
         distinct, inverse = np.unique(passage_of * width + flat, return_inverse=True)
         leads = np.bincount(inverse, weights=in_header, minlength=len(distinct))
+        words = _Words(document, passages, tokens)
         return Prepared(
             document=document,
             passages=tuple(passages),
@@ -109,9 +138,44 @@ class Preparer:
             asking=np.array(
                 [_asking(document.text[start:end]) for start, end in edges], dtype=np.uint8
             ),
-            shape=shape_of(document.text),
+            words=tuple(words.numbers),
+            word_bounds=words.bounds,
+            word_numbers=words.flat,
+            shape=shape_of(words.of_text),
             abbreviations=tuple(explained_abbreviations(document.text)),
-            key_terms=tuple(key_terms(document.text[:_ABOUT], _headings(document), analyser)),
+            key_terms=tuple(key_terms(tokens, _headings(document), analyser, within=_ABOUT)),
+        )
+
+
+class _Words:
+    """The folded words of a document's passages, each with its context header before it."""
+
+    def __init__(self, document: Document, passages: Sequence[Passage], tokens: Tokenized) -> None:
+        numbers: defaultdict[str, int] = defaultdict()
+        numbers.default_factory = numbers.__len__
+        by_word = folded_by_word(tokens)
+        edges = np.array([(one.start, one.end) for one in passages], dtype=np.int64).reshape(-1, 2)
+        ranges = np.searchsorted(np.array(tokens.word_starts, dtype=np.int64), edges).tolist()
+        headers: dict[str, list[int]] = {}
+        flat: list[int] = []
+        bounds = [0]
+        for passage, (low, high) in zip(passages, ranges, strict=True):
+            header = context_header(document, passage.block, passage.start)
+            if header not in headers:
+                headers[header] = [numbers[word] for word in folded_words(header)]
+            flat += headers[header]
+            if by_word is None:
+                found = folded_words(document.text[passage.start : passage.end])
+                flat += map(numbers.__getitem__, found)
+            else:
+                within = chain.from_iterable(by_word[low:high])
+                flat += map(numbers.__getitem__, within)
+            bounds.append(len(flat))
+        self.numbers = numbers
+        self.bounds: Array = np.array(bounds, dtype=np.int64)
+        self.flat: Array = np.array(flat, dtype=np.int32)
+        self.of_text = (
+            folded_words(document.text) if by_word is None else list(chain.from_iterable(by_word))
         )
 
 

@@ -9,15 +9,14 @@ Shrivastava, Li (2014), Densifying one permutation hashing via rotation.
 
 from __future__ import annotations
 
-import re
 import zlib
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
 
 _BINS = 128
 _SHINGLE = 3
-_WORD = re.compile(r"\w+")
 
 
 @lru_cache(maxsize=200_000)
@@ -25,16 +24,20 @@ def _hash_of(word: str) -> int:
     return zlib.crc32(word.encode("utf-8", "replace"))
 
 
-def shape_of(text: str) -> bytes:
+def shape_of(words: Sequence[str]) -> bytes:
     """The signature of a text: for each of some bins, the least hash of three words in a row.
+
+    Parameters
+    ----------
+    words : sequence of str
+        Of the text, folded.
 
     Examples
     --------
-    >>> long = " ".join(f"word{n % 50} and {n}" for n in range(300))
-    >>> resemblance(shape_of(long), shape_of(long + " more")) > 0.9
+    >>> long = [part for n in range(300) for part in (f"word{n % 50}", "and", str(n))]
+    >>> resemblance(shape_of(long), shape_of([*long, "more"])) > 0.9
     True
     """
-    words = _WORD.findall(text.casefold())
     hashes = np.fromiter(map(_hash_of, words), np.uint64, len(words))
     size = max(1, len(hashes) - _SHINGLE + 1)
     mixed = np.zeros(size, np.uint64)
