@@ -10,11 +10,16 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import Ran, needs
 from yonder_lantern import Desk
-from yonder_lantern.core import CallError, Item, ServiceError, SettingsError
+from yonder_lantern.core import BlockKind, CallError, Item, ServiceError, SettingsError
 from yonder_lantern.desk.gathering.image_describer import Describer
+from yonder_lantern.ingest.formats.image_text import PART, ImagesWithin, name_of
+from yonder_lantern.ingest.formats.images_within import ParsedWithImages
+from yonder_lantern.ingest.formats.writing import TextWriter
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
 from yonder_lantern.platform.simulated.images import image_service, with_description
 
@@ -289,3 +294,34 @@ def test_an_answer_is_spoken(make_desk: MakeDesk, yonder: Callable[..., Ran]) ->
     assert json.loads(spoken.out)["text"].startswith("The ferry")
     with wave.open(str(desk.folder / "answer.wav")) as sound:
         assert sound.getnframes() > sound.getframerate()  # more than a second
+
+
+@given(
+    st.lists(st.sampled_from(["heading", "subheading", "paragraph", "item", "table", "image"])),
+    st.data(),
+)
+def test_words_put_in_later_are_where_they_would_have_been_written(
+    parts: list[str], data: st.DataObject
+) -> None:
+    """A document read on with its images described is what one reading would have made of it."""
+    within, later, at_once = ImagesWithin(), TextWriter(), TextWriter()
+    shown: dict[str, str] = {}
+    for number, part in enumerate(parts):
+        if part == "image":
+            image = str(number).encode()
+            words = data.draw(st.sampled_from(["", "A red buoy.", "Two  boats."]))
+            shown[name_of(image)] = words
+            within.note(later, image, (99, 99), part=f"slide {number}", page=number)
+            place = {"part": f"slide {number}, {PART}"} | ({"page": number} if number else {})
+            if words:
+                at_once.block(BlockKind.PARAGRAPH, " ".join(words.split()), **place)
+            continue
+        for writer in (later, at_once):
+            if part == "table":
+                writer.table([["Crane", "Lifts"], ["CR-02", "5 t"]], part=f"table {number}")
+            else:
+                kind = BlockKind[part.removeprefix("sub").upper()]
+                level = 1 + part.startswith("sub")
+                writer.block(kind, f"The {part} {number}", level=level, part=f"slide {number}")
+    begun = ParsedWithImages(later.parsed("Harbour"), tuple(within.places))
+    assert begun.filled(shown) == at_once.parsed("Harbour")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import Counter, deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import replace
 
 from ...core import (
@@ -22,7 +22,7 @@ from ...core import (
     SourceCounts,
 )
 from ...index import IndexWriter, KnownItem, metadata_of
-from ...ingest.executors import Executor, Read, ReadRequest
+from ...ingest.executors import Executor, Read, ReadRequest, ReadWithImages
 from ...ingest.formats import Formats, name_of, storable_key, suffix_of
 from ...ingest.sources import Source, glob_pattern
 from ...policy import HouseRules
@@ -289,8 +289,8 @@ class Applier:
         """Put the document of an item that was read into the index."""
         try:
             read = taken.document.result()
-            if read.images:
-                taken, read = self._with_images(taken, read.images)
+            if isinstance(read, ReadWithImages):
+                taken, read = self._with_images(taken, read)
             if read.document.language == UNKNOWN:
                 if not self._main_language:
                     self._put_off.append((source_settings, taken, read.document, counts))
@@ -339,13 +339,14 @@ class Applier:
         else:
             self._failing(source_settings, taken.seen, taken.digest, taken.now, error, counts)
 
-    def _with_images(self, taken: ItemRead, images: Sequence[bytes]) -> tuple[ItemRead, Read]:
-        """Read a document once more, with what the images in it show.
+    def _with_images(self, taken: ItemRead, begun: ReadWithImages) -> tuple[ItemRead, Read]:
+        """Read a document on, with what the images in it show.
 
         One that cannot be described costs the document nothing else: it is reported, and
         tried again by the next gather.
         """
         item = taken.seen.item
+        images = begun.images
         shown = {name_of(image): "" for image in images}
         problem = ""
         for number, (name, image) in enumerate(zip(shown, images, strict=True), 1):
@@ -364,8 +365,10 @@ class Applier:
                 self._report.problems.append(Problem(item.id, problem, remedy))
                 if isinstance(error, LimitError):
                     break
-        again = taken.document.again(shown)
-        return replace(taken, document=again, problem=problem), again.result()
+        pending = taken.document.go_on(begun.parsed, shown)
+        read = pending.result()
+        assert isinstance(read, Read)  # its images are known now
+        return replace(taken, document=pending, problem=problem), read
 
     def _looks_into(self, item: Item) -> bool:
         return self._describer.looks_into(item, self._formats.for_file(item.format_name))

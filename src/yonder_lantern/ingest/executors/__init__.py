@@ -11,7 +11,7 @@ from ...core import on_first_use
 
 if TYPE_CHECKING:
     from .executor import Executor, PendingRead
-    from .messages import Read, ReadRequest
+    from .messages import Read, ReadRequest, ReadWithImages
     from .processes import ProcessExecutor
 
 __all__ = [
@@ -20,12 +20,13 @@ __all__ = [
     "ProcessExecutor",
     "Read",
     "ReadRequest",
+    "ReadWithImages",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "executor": ["Executor", "PendingRead"],
         "processes": ["ProcessExecutor"],
-        "messages": ["Read", "ReadRequest"],
+        "messages": ["Read", "ReadRequest", "ReadWithImages"],
     },
 )

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Protocol
 
-from .messages import Read, ReadRequest
+from ..formats import ParsedWithImages
+from .messages import Read, ReadRequest, ReadWithImages
 
 
 class PendingRead(Protocol):
@@ -14,8 +15,8 @@ class PendingRead(Protocol):
     def done(self) -> bool:
         """Whether there is a document, or the reason why there is none."""
 
-    def result(self) -> Read:
-        """Wait for the document.
+    def result(self) -> Read | ReadWithImages:
+        """Wait for the document, or for the images in it that are to be described first.
 
         Raises
         ------
@@ -23,11 +24,12 @@ class PendingRead(Protocol):
             Why there is none.
         """
 
-    def again(self, shown: Mapping[str, str]) -> PendingRead:
-        """Read the item once more, now that it is known what the images in it show.
+    def go_on(self, parsed: ParsedWithImages, shown: Mapping[str, str]) -> PendingRead:
+        """Read on where it stopped, now that it is known what the images in it show.
 
         Parameters
         ----------
+        parsed : ParsedWithImages
         shown : mapping of str to str
             By the name of each image; empty where that is not known after all.
         """

@@ -11,6 +11,7 @@ from ...core import Document, Item, Parsed
 
 if TYPE_CHECKING:
     from ...settings import HouseRuleSettings, PassageSettings
+    from ..formats import ParsedWithImages
     from ..preparation import Prepared
 
 HEADER = 8  # bytes that say how long a message is
@@ -24,7 +25,8 @@ class ReadRequest:
     Attributes
     ----------
     item : Item
-    data : bytes or Parsed
+    data : bytes, Parsed or ParsedWithImages
+        The last where its images have been described since.
     zone : ZoneInfo
         The zone that dates without one are in.
     language : str
@@ -36,12 +38,12 @@ class ReadRequest:
     described : str
         What the item, an image, shows.
     shown : mapping of str to str or None
-        What the images in the item show, by name; those not in it are handed back to be
-        described. None: they are not looked at.
+        What the images in the item show, by name, once that is known; empty: they are handed
+        back to be described. None: they are not looked at.
     """
 
     item: Item
-    data: bytes | Parsed
+    data: bytes | Parsed | ParsedWithImages
     zone: ZoneInfo
     language: str
     corrections: Mapping[str, str]
@@ -57,4 +59,11 @@ class Read:
 
     document: Document
     prepared: Prepared | None = None
-    images: tuple[bytes, ...] = ()  # those in it that nothing is known of
+
+
+@dataclass(frozen=True, slots=True)
+class ReadWithImages:
+    """A document that is to be read on once the images in it are described."""
+
+    parsed: ParsedWithImages
+    images: tuple[bytes, ...]

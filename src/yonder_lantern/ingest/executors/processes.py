@@ -22,9 +22,9 @@ from dataclasses import replace
 
 from ...core import FormatError, LimitError, Limits
 from ...platform.storage import die_with_parent
-from ..formats import Formats
+from ..formats import Formats, ParsedWithImages
 from .executor import PendingRead
-from .messages import HEADER, Read, ReadRequest
+from .messages import HEADER, Read, ReadRequest, ReadWithImages
 from .worker import Answering, too_much_memory
 
 _LOG = logging.getLogger("yonder_lantern.ingest.executors")
@@ -50,14 +50,14 @@ class _Pending:
     def __init__(self, executor: ProcessExecutor, request: bytes) -> None:
         self._executor = executor
         self.request = request
-        self.reply: Read | Exception | None = None
+        self.reply: Read | ReadWithImages | Exception | None = None
 
     def done(self) -> bool:
         """Whether there is a document, or the reason why there is none."""
         self._executor.take(wait=False)
         return self.reply is not None
 
-    def result(self) -> Read:
+    def result(self) -> Read | ReadWithImages:
         """Wait for the document; raises why there is none."""
         while self.reply is None:
             self._executor.take(wait=True)
@@ -65,9 +65,10 @@ class _Pending:
             raise self.reply
         return self.reply
 
-    def again(self, shown: Mapping[str, str]) -> PendingRead:
-        """Read the item once more, now that it is known what the images in it show."""
-        return self._executor.begin(replace(pickle.loads(self.request), shown=dict(shown)))
+    def go_on(self, parsed: ParsedWithImages, shown: Mapping[str, str]) -> PendingRead:
+        """Read on where it stopped, now that it is known what the images in it show."""
+        request: ReadRequest = pickle.loads(self.request)
+        return self._executor.begin(replace(request, data=parsed, shown=dict(shown)))
 
 
 class ProcessExecutor:

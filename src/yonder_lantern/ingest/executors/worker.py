@@ -16,8 +16,8 @@ from typing import Any, BinaryIO
 from ...core import FormatError, Limits, Parsed, YonderError
 from ...settings import HouseRuleSettings, PassageSettings
 from ...text import UNKNOWN
-from ..formats import Formats, Shown, read_document
-from .messages import HEADER, READY, Read, ReadRequest
+from ..formats import Format, Formats, ImagesWithin, ParsedWithImages, document_of, parse
+from .messages import HEADER, READY, Read, ReadRequest, ReadWithImages
 
 _SHARE = 0.2  # of the time for an item that a rule may take for one of its texts
 Revise = Callable[[Parsed], Parsed]
@@ -32,25 +32,23 @@ class Answering:
         self._rules: dict[tuple[HouseRuleSettings, ...], Revise] = {}
         self._preparers: dict[PassageSettings, Any] = {}
 
-    def __call__(self, request: ReadRequest) -> Read | YonderError:
+    def __call__(self, request: ReadRequest) -> Read | ReadWithImages | YonderError:
         """The document, or why there is none."""
         rules = self._rules_of(request.house_rules)
-        shown = None if request.shown is None else Shown(request.shown)
         kind = self._formats.for_file(request.item.format_name)
         try:
-            document = read_document(
+            parsed = _parsed(request, kind)
+            if isinstance(parsed, ReadWithImages):
+                return parsed
+            document = document_of(
                 request.item,
-                request.data,
-                kind,
+                parsed,
+                None if isinstance(request.data, Parsed) else kind,
                 zone=request.zone,
                 language=request.language,
                 corrections=request.corrections,
-                described=request.described,
                 revise=rules,
-                shown=shown,
             )
-            if shown is not None and shown.unknown:
-                return Read(document, images=tuple(shown.unknown.values()))
             return self._prepared(Read(document), request.passages)
         except YonderError as error:
             return error
@@ -82,6 +80,21 @@ class Answering:
         if passages not in self._preparers:
             self._preparers[passages] = Preparer(passages)
         return Read(read.document, self._preparers[passages].prepare(read.document))
+
+
+def _parsed(request: ReadRequest, kind: Format | None) -> Parsed | ReadWithImages:
+    """What the item's data say, but for images that nothing is known of yet."""
+    if isinstance(request.data, Parsed):
+        return request.data
+    if isinstance(request.data, ParsedWithImages):
+        return request.data.filled(request.shown or {})
+    within = None if request.shown is None else ImagesWithin()
+    described = request.described
+    parsed = parse(request.item, request.data, kind, described=described, within=within)
+    if within is None or not within.images:
+        return parsed
+    begun = ParsedWithImages(parsed, tuple(within.places), within.nothing_else)
+    return ReadWithImages(begun, tuple(within.images.values()))
 
 
 def main() -> None:

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING
 from ...core import on_first_use
 from .cleaning import storable_key
 from .format import Format
-from .image_text import Shown, name_of
-from .read_document import read_document, version_of
+from .image_text import ImagesWithin, name_of
+from .images_within import ImagePlace, ParsedWithImages
+from .read_document import document_of, parse, read_document, version_of
 from .registry import Formats, suffix_of
 
 if TYPE_CHECKING:
@@ -22,8 +23,12 @@ __all__ = [
     "Format",
     "Formats",
     "ImageFormat",
-    "Shown",
+    "ImagePlace",
+    "ImagesWithin",
+    "ParsedWithImages",
+    "document_of",
     "name_of",
+    "parse",
     "read_document",
     "storable_key",
     "suffix_of",

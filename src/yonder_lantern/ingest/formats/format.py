@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from typing import ClassVar
 
 from ...core import Limits, Parsed
-from .image_text import Shown
+from .image_text import ImagesWithin
 
 
 class Format(ABC):
@@ -36,6 +36,6 @@ class Format(ABC):
     def read(self, data: bytes, file_name: str) -> Parsed:
         """Make text and outline of a file's bytes; `FormatError` when it cannot."""
 
-    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:  # noqa: ARG002
+    def read_with(self, data: bytes, file_name: str, within: ImagesWithin | None) -> Parsed:  # noqa: ARG002
         """The same, with what the images in it show; None if nothing can tell that."""
         return self.read(data, file_name)

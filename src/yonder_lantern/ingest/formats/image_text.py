@@ -1,12 +1,12 @@
-"""What the images within a document show, in words of a service."""
+"""Which images a document holds, and where."""
 
 from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Mapping
 
-from ...core import BlockKind
+from ...core import FormatError
+from .images_within import ImagePlace
 from .writing import TextWriter
 
 _FILE_NAME = re.compile(r"\S*\.(png|jpe?g|gif|tiff?|bmp|webp|svg|emf|wmf)", re.IGNORECASE)
@@ -14,26 +14,25 @@ _LEAST = 50  # dots; what is smaller either way is a sign, not an image
 PART = "what the image shows"
 
 
-class Shown:
-    """Puts the words for images where they stand, and gathers those without any.
-
-    Parameters
-    ----------
-    known : mapping of str to str
-        By the name of an image, see `name_of`, what it shows.
+class ImagesWithin:
+    """Notes the images in a document and where they stand, while it is read.
 
     Attributes
     ----------
-    unknown : dict of str to bytes
-        The images that nothing is known of, by name; filled while a document is read.
+    images : dict of str to bytes
+        By the name of an image, see `name_of`.
+    places : list of ImagePlace
+        Where the words for each belong; for one that comes back, where it stands first.
+    nothing_else : FormatError or None
+        Why the document is refused if none of them is described.
     """
 
-    def __init__(self, known: Mapping[str, str]) -> None:
-        self._known = known
-        self._told: set[str] = set()
-        self.unknown: dict[str, bytes] = {}
+    def __init__(self) -> None:
+        self.images: dict[str, bytes] = {}
+        self.places: list[ImagePlace] = []
+        self.nothing_else: FormatError | None = None
 
-    def write(
+    def note(
         self,
         writer: TextWriter,
         image: bytes,
@@ -41,7 +40,7 @@ class Shown:
         part: str = "",
         page: int = 0,
     ) -> None:
-        """Write what an image shows as a paragraph; that of one that comes back once.
+        """Note an image that stands where a text is being written.
 
         Parameters
         ----------
@@ -53,15 +52,14 @@ class Shown:
             Where it stands.
         """
         name = name_of(image)
-        if min(size) < _LEAST or name in self._told:
+        if min(size) < _LEAST or name in self.images:
             return
-        self._told.add(name)
-        if name not in self._known:
-            self.unknown[name] = image
-        elif words := self._known[name]:
-            location = {"page": page} if page else {}
-            part_name = f"{part}, {PART}" if part else PART
-            writer.block(BlockKind.PARAGRAPH, " ".join(words.split()), part=part_name, **location)
+        self.images[name] = image
+        outline = writer.outline
+        told = f"{part}, {PART}" if part else PART
+        self.places.append(
+            ImagePlace(name, writer.length, len(outline.blocks), outline.under, told, page)
+        )
 
 
 def name_of(image: bytes) -> str:

@@ -32,12 +32,16 @@ class Outline:
         """Close the headings that are open; what follows stands under none."""
         self._open.clear()
 
+    @property
+    def under(self) -> int:
+        """The heading that the next block stands under, -1 for none."""
+        return self._open[-1] if self._open else -1
+
     def add(
         self, kind: BlockKind, start: int, end: int, *, level: int = 0, header: int = -1
     ) -> int:
         """Add any other block; its index, or minus one when it is empty."""
-        under = self._open[-1] if self._open else -1
         if start >= end:
             return -1
-        self.blocks.append(Block(kind, start, end, level, under, header))
+        self.blocks.append(Block(kind, start, end, level, self.under, header))
         return len(self.blocks) - 1

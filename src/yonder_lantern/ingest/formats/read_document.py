@@ -25,7 +25,7 @@ from ...text import detect_language
 from .cleaning import cleaned
 from .correcting import corrected
 from .format import Format
-from .image_text import Shown
+from .image_text import ImagesWithin
 
 ROW_FORMAT = "row"  # of what a source made itself: a table's row, say
 ROW_VERSION = 1
@@ -41,7 +41,6 @@ def read_document(
     corrections: Mapping[str, str] | None = None,
     revise: Callable[[Parsed], Parsed] | None = None,
     described: str = "",
-    shown: Shown | None = None,
 ) -> Document:
     """Read one item into a document.
 
@@ -63,30 +62,85 @@ def read_document(
         What the desk's rules leave of it, place for place.
     described : str, optional
         What an image shows, in words; they belong to its text.
-    shown : Shown, optional
-        What is known of the images within it.
 
     Raises
     ------
     FormatError
         The format cannot read it, or its metadata contradict its source.
     """
-    if isinstance(data, Parsed):
-        parsed, name, version = data, ROW_FORMAT, ROW_VERSION
-    elif kind is not None:
-        name, version = kind.name, kind.version
-        try:
-            parsed = kind.read_with(data, item.format_name, shown)
-        except (FormatError, MissingExtraError):
-            if not described:
-                raise
-            parsed = Parsed("", (), item.format_name.rpartition(".")[0])  # what it shows is enough
-        if described:
-            parsed = with_description(parsed, described)
-        if corrections and kind.heard:
-            parsed = corrected(parsed, corrections)
-    else:
+    parsed = data if isinstance(data, Parsed) else parse(item, data, kind, described=described)
+    return document_of(
+        item,
+        parsed,
+        None if isinstance(data, Parsed) else kind,
+        zone=zone,
+        language=language,
+        corrections=corrections,
+        revise=revise,
+    )
+
+
+def parse(
+    item: Item,
+    data: bytes,
+    kind: Format | None,
+    *,
+    described: str = "",
+    within: ImagesWithin | None = None,
+) -> Parsed:
+    """The text and outline of an item's bytes.
+
+    Parameters
+    ----------
+    item, data, kind, described
+        As for `read_document`.
+    within : ImagesWithin, optional
+        Told of the images in it; without, they are passed over.
+
+    Raises
+    ------
+    FormatError
+        The format cannot read it.
+    """
+    if kind is None:
         raise FormatError("no format reads it", remedy="exclude it")
+    try:
+        parsed = kind.read_with(data, item.format_name, within)
+    except (FormatError, MissingExtraError):
+        if not described:
+            raise
+        parsed = Parsed("", (), item.format_name.rpartition(".")[0])  # what it shows is enough
+    return with_description(parsed, described) if described else parsed
+
+
+def document_of(
+    item: Item,
+    parsed: Parsed,
+    kind: Format | None,
+    *,
+    zone: ZoneInfo,
+    language: str = "",
+    corrections: Mapping[str, str] | None = None,
+    revise: Callable[[Parsed], Parsed] | None = None,
+) -> Document:
+    """The document that an item's text makes.
+
+    Parameters
+    ----------
+    item, zone, language, corrections, revise
+        As for `read_document`.
+    parsed : Parsed
+    kind : Format or None
+        What read it; None where its source made the text.
+
+    Raises
+    ------
+    FormatError
+        Its metadata contradict its source.
+    """
+    name, version = (kind.name, kind.version) if kind else (ROW_FORMAT, ROW_VERSION)
+    if corrections and kind and kind.heard:
+        parsed = corrected(parsed, corrections)
     parsed = cleaned(replace(parsed, metadata={**item.metadata, **parsed.metadata}))
     if revise is not None:
         parsed = revise(parsed)

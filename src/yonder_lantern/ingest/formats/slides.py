@@ -10,7 +10,7 @@ from typing import Any
 from ...core import BlockKind, FormatError, LimitError, Parsed, optional
 from ...platform.archives import Archive
 from .format import Format
-from .image_text import Shown, alternative
+from .image_text import ImagesWithin, alternative
 from .properties import office_metadata
 from .writing import TextWriter
 
@@ -38,8 +38,8 @@ class SlidesFormat(Format):
         """Text and blocks of a presentation."""
         return self.read_with(data, file_name, None)
 
-    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, with what its images show that have no alternative text."""
+    def read_with(self, data: bytes, file_name: str, within: ImagesWithin | None) -> Parsed:
+        """The same; the images in it that have no alternative text are noted."""
         pptx = optional("pptx", "office", "reading PowerPoint files")
         Archive.checked(data, self.limits, "PowerPoint")
         try:
@@ -57,13 +57,16 @@ class SlidesFormat(Format):
         try:
             for number, slide in enumerate(slides, 1):
                 if slide._element.get("show") != "0":
-                    title = _slide(writer, slide, number, shown)
+                    title = _slide(writer, slide, number, within)
                     first_title = first_title or title
             metadata = office_metadata(presentation.core_properties)
         except Exception as error:
             raise _not_read(error) from None
-        if not writer.outline.blocks and not (shown and shown.unknown):
-            raise FormatError("its slides hold no text", remedy="exclude it; are they images?")
+        if not writer.outline.blocks:
+            empty = FormatError("its slides hold no text", remedy="exclude it; are they images?")
+            if not (within and within.images):
+                raise empty
+            within.nothing_else = empty
         stated_title = str(metadata.pop("title", ""))
         return writer.parsed(stated_title or first_title or file_name, metadata)
 
@@ -72,7 +75,7 @@ def _not_read(error: Exception) -> FormatError:
     return FormatError(f"it is not a presentation: {error}", remedy="fix its name or save it anew")
 
 
-def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> str:
+def _slide(writer: TextWriter, slide: Any, number: int, within: ImagesWithin | None) -> str:
     """Write a slide; its title."""
     location: dict[str, Any] = {"part": f"slide {number}"}
     title = slide.shapes.title
@@ -91,8 +94,8 @@ def _slide(writer: TextWriter, slide: Any, number: int, shown: Shown | None) -> 
             described = alternative(shape._element.nvPicPr.cNvPr.get("descr", ""))
             if described:
                 writer.block(BlockKind.PARAGRAPH, described, **location)
-            elif shown is not None and (image := _image(shape)) is not None:
-                shown.write(writer, *image, **location)
+            elif within is not None and (image := _image(shape)) is not None:
+                within.note(writer, *image, **location)
         elif shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = " ".join("".join(run.text for run in paragraph.runs).split())

@@ -11,7 +11,7 @@ from typing import Any
 from ...core import BlockKind, FormatError, Parsed, optional
 from ...platform.archives import Archive
 from .format import Format
-from .image_text import Shown, alternative
+from .image_text import ImagesWithin, alternative
 from .properties import office_metadata
 from .writing import TextWriter
 
@@ -44,8 +44,8 @@ class WordFormat(Format):
         """Text and blocks of a Word document."""
         return self.read_with(data, file_name, None)
 
-    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, with what its images show that have no alternative text."""
+    def read_with(self, data: bytes, file_name: str, within: ImagesWithin | None) -> Parsed:
+        """The same; the images in it that have no alternative text are noted."""
         docx = optional("docx", "office", "reading Word files")
         names = Archive.checked(data, self.limits, "Word")
         try:
@@ -54,19 +54,22 @@ class WordFormat(Format):
             raise _not_read(error) from None
         writer = TextWriter()
         try:
-            _body(writer, document, docx.table.Table, shown)
+            _body(writer, document, docx.table.Table, within)
             metadata = office_metadata(document.core_properties)
         except Exception as error:
             raise _not_read(error) from None
-        if not writer.outline.blocks and not (shown and shown.unknown):
-            raise FormatError("it holds no text", remedy="exclude it; are its pages images?")
+        if not writer.outline.blocks:
+            empty = FormatError("it holds no text", remedy="exclude it; are its pages images?")
+            if not (within and within.images):
+                raise empty
+            within.nothing_else = empty
         if any(name.endswith("vbaProject.bin") for name in names):
             metadata["macros"] = True
         title = str(metadata.pop("title", "")) or writer.first_heading() or file_name
         return writer.parsed(title, metadata)
 
 
-def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -> None:
+def _body(writer: TextWriter, document: Any, table: type, within: ImagesWithin | None) -> None:
     paragraphs = tables = 0
     for one in document.iter_inner_content():
         if isinstance(one, table):
@@ -76,9 +79,9 @@ def _body(writer: TextWriter, document: Any, table: type, shown: Shown | None) -
         else:
             paragraphs += 1
             _paragraph(writer, one, paragraphs)
-            if shown is not None:
+            if within is not None:
                 for blob, size in _images(document, one._p):
-                    shown.write(writer, blob, size, part=f"paragraph {paragraphs}")
+                    within.note(writer, blob, size, part=f"paragraph {paragraphs}")
 
 
 def _not_read(error: Exception) -> FormatError:

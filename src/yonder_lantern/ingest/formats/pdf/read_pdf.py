@@ -10,7 +10,7 @@ from typing import Any
 
 from ....core import BlockKind, FormatError, LimitError, MissingExtraError, Parsed, optional
 from ..format import Format
-from ..image_text import Shown
+from ..image_text import ImagesWithin
 from ..ocr import read_image
 from ..writing import TextWriter
 from .lines import Line, lines_of
@@ -44,8 +44,8 @@ class PdfFormat(Format):
         """Text, blocks and pages of a PDF document."""
         return self.read_with(data, file_name, None)
 
-    def read_with(self, data: bytes, file_name: str, shown: Shown | None) -> Parsed:
-        """The same, and at its end what the images on pages with text show."""
+    def read_with(self, data: bytes, file_name: str, within: ImagesWithin | None) -> Parsed:
+        """The same; the images on pages with text are noted, to be described at its end."""
         pdfium = optional("pypdfium2", "pdf", "reading PDF files")
         document = _opened(pdfium, data)
         try:
@@ -55,12 +55,12 @@ class PdfFormat(Format):
                     f"it has {count} pages; the limit is {self.limits.pages}",
                     remedy="raise gather.max_pages, or exclude it",
                 )
-            return self._read(document, count, file_name, pdfium, shown)
+            return self._read(document, count, file_name, pdfium, within)
         finally:
             document.close()
 
     def _read(
-        self, document: Any, count: int, file_name: str, pdfium: Any, shown: Shown | None
+        self, document: Any, count: int, file_name: str, pdfium: Any, within: ImagesWithin | None
     ) -> Parsed:
         writer = TextWriter()
         lines: list[Line] = []
@@ -72,7 +72,7 @@ class PdfFormat(Format):
             try:
                 page_lines = lines_of(page, number, pdfium.raw)
                 lines += page_lines
-                if page_lines and shown is not None:
+                if page_lines and within is not None:
                     images += [(number, *one) for one in _images(page, pdfium.raw)]
                 if page_lines or reader_missing or not _imaged(page, pdfium.raw):
                     continue
@@ -86,9 +86,9 @@ class PdfFormat(Format):
             finally:
                 page.close()
         _write(writer, without_furniture(lines, count))
-        if shown is not None:
+        if within is not None:
             for number, image, size in images:
-                shown.write(writer, image, size, page=number)
+                within.note(writer, image, size, page=number)
         if not writer.outline.blocks:
             if reader_missing:
                 raise FormatError(
