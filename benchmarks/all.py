@@ -29,7 +29,7 @@ def commands(work: Path) -> dict[str, list[str]]:
     real = str(work / "real")
     return {
         "real_documents/measure": [real, code()],
-        "real_documents/fit_nested": [real],
+        "real_documents/fit_answerer": [real],
         "real_documents/fit_finding": [real],
         "real_documents/model_text": [real],
         "real_documents/check_model_text": [real],

@@ -125,4 +125,16 @@ COLLECTIONS = (
         "headings",
     ),
 )
-BY_NAME = {one.name: one for one in COLLECTIONS}
+# Nothing is fitted on it, chosen by it or thought out on it: it is only read.
+UNSEEN = (
+    Collection(
+        "privoxy",
+        "privoxy",
+        ("privoxy",),
+        ("privoxy/faq/*.html", "privoxy/user-manual/*.html"),
+        "privoxy/",
+        "faq",
+        "headings",
+    ),
+)
+BY_NAME = {one.name: one for one in (*COLLECTIONS, *UNSEEN)}

@@ -23,6 +23,7 @@ from results import (
     is_strange,
     is_unanswered,
     is_written,
+    not_answered,
     read_results,
     values,
 )
@@ -45,9 +46,9 @@ FIGURES: dict[str, tuple[Which, Callable[[Result], float]]] = {
     "written: wrong, as shipped": (is_written, lambda one: one["shipped"] == "wrong"),
     "written: squared error of support": (is_written, squared_error),
     "derived: right, nothing declined": (is_derived, lambda one: one["outcome"] == "right"),
-    "of another collection: declined": (is_strange, lambda one: one["shipped"] == "declined"),
-    "written, not answered: declined": (is_unanswered, lambda one: one["shipped"] == "declined"),
-    "answer taken away: declined": (is_gone, lambda one: one["shipped"] == "declined"),
+    "of another collection: not answered": (is_strange, not_answered),
+    "written, not answered there: not answered": (is_unanswered, not_answered),
+    "answer taken away: not answered": (is_gone, not_answered),
 }
 
 

@@ -61,7 +61,7 @@ def without(
         own = target / id_
         own.parent.mkdir(parents=True, exist_ok=True)
         data = (source / id_).read_bytes()
-        own.write_bytes(_blanked(document, data, cut[id_]) if cut[id_] else data)
+        own.write_bytes(blanked(document, data, cut[id_]) if cut[id_] else data)
 
 
 def _context(document: Document, spot: Spot, *, whole: bool) -> tuple[int, int]:
@@ -108,14 +108,16 @@ def _repeats(own: frozenset[tuple[str, ...]], told: Iterable[frozenset[tuple[str
     )
 
 
-def _blanked(document: Document, data: bytes, cut: list[tuple[int, int]]) -> bytes:
-    """A page without the words of some ranges; its tags stay."""
+def blanked(
+    document: Document, data: bytes, cut: list[tuple[int, int]], instead: str = ""
+) -> bytes:
+    """A page without the words of some ranges; its tags stay, and what is put instead."""
     declared = _CHARSET.search(data[:2048])
     charset = declared[1].decode("ascii") if declared else "utf-8"
     page = decode(data, charset)
     for start, end in reversed(merged(cut)):
         first, last = document.origin.original(start, end)
-        page = page[:first] + "".join(_TAG.findall(page[first:last])) + page[last:]
+        page = page[:first] + instead + "".join(_TAG.findall(page[first:last])) + page[last:]
     return page.encode(charset, "xmlcharrefreplace")
 
 

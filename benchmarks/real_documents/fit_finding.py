@@ -3,8 +3,9 @@
     python benchmarks/real_documents/fit_finding.py WORK [--why TEXT]
 
 For each family of collections the weights of `[find]` are fitted on all others, as `yonder tune`
-fits them, with the same number of questions of each collection, and read on it beside those that
-ship: nDCG@10 and the weights. What was read is noted in looks.jsonl.
+fits them, with the same number of questions of each desk (those without the headings that ask
+among them), and read on it beside those that ship: nDCG@10 and the weights. In the end they are
+fitted on all. What was read is noted in looks.jsonl.
 """
 
 from __future__ import annotations
@@ -18,8 +19,9 @@ from pathlib import Path
 import numpy as np
 from asking import Asked, read_asked
 from binding import digest
-from catalogue import BY_NAME
-from measure import desks, note_look
+from catalogue import BY_NAME, COLLECTIONS
+from measure import note_look
+from msgspec import structs
 from tables import head, row
 
 from yonder_lantern import Desk
@@ -72,11 +74,12 @@ def main() -> None:
     given = parser.parse_args()
     families: dict[str, list[Case]] = defaultdict(list)
     settings: dict[str, float] = {}
-    for name, folder in desks(given.work, []):
-        if not name.endswith("-without"):
-            families[BY_NAME[name].family] += collect(folder)
-            own = Desk.open(folder, record=False)
-            settings = ranking_settings(own.settings.find, "lexicon")
+    for name in (one.name for one in COLLECTIONS):
+        for folder in (given.work / name, given.work / f"{name}-masked"):
+            if (folder / "asked.jsonl").exists():
+                families[BY_NAME[name].family] += collect(folder)
+                own = Desk.open(folder, record=False)
+                settings = ranking_settings(own.settings.find, "lexicon")
     head("nDCG@10 on the family left out, spans", "gain over what ships", "fitted on the others")
     gains = []
     for outer, left_out in families.items():
@@ -87,18 +90,27 @@ def main() -> None:
                 id=case.asked.id,
                 question=case.asked.question,
                 expected=((_ANY,),),
-                split="held" if case.asked.id in unseen else "fit",
+                split="test" if case.asked.id in unseen else "fit",
             )
             for case in cases
         ]
         fitted = tune(Known(cases), questions, [case.groups for case in cases], settings, folds=2)
-        if fitted.held is not None:
-            gains.append(fitted.held.mean)
+        if (gain := fitted.test) is not None:
+            gains.append(gain.mean)
             changed = {k: v for k, v in fitted.after.items() if v != settings[k]}
             told = ", ".join(f"{key} {value:g}" for key, value in changed.items()) or "the same"
-            row(outer, f"{fitted.held.mean:+.3f} [{fitted.held.low:+.3f}, {fitted.held.high:+.3f}]",
+            row(outer, f"{gain.mean:+.3f} [{gain.low:+.3f}, {gain.high:+.3f}]",
                 told)  # fmt: skip
     row("mean over families", f"{np.mean(gains):+.3f}", "·")
+    fitted = tune(
+        Known(cases),
+        [structs.replace(one, split="fit") for one in questions],
+        [case.groups for case in cases],
+        settings,
+        folds=2,
+    )
+    changed = {key: value for key, value in fitted.after.items() if value != settings[key]}
+    row("fitted on all", "·", ", ".join(f"{key} {value:g}" for key, value in changed.items()))
     note_look(list(families), "finding fitted without each", given.why)
 
 

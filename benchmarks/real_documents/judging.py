@@ -17,7 +17,7 @@ from asking import Asked, Spot
 from binding import says
 
 from yonder_lantern import Desk
-from yonder_lantern.core import Answer, Hit
+from yonder_lantern.core import Answer, AnswerStatus, Hit
 from yonder_lantern.evaluation import Outcome, Ranked, judged_by_section, judged_by_spans
 from yonder_lantern.evaluation.measures import covered_together, covers
 from yonder_lantern.evaluation.questions import Span
@@ -44,6 +44,8 @@ class Judged:
         Whether the first citation lies in the right document.
     excerpt, excerpts : bool
         Whether the first passage found, or one of the first three, shown as it is, would hold it.
+    excerpt_holds : bool
+        Whether, as shipped, an excerpt was shown that holds it.
     """
 
     id: str
@@ -58,6 +60,7 @@ class Judged:
     first_cited: bool
     excerpt: bool
     excerpts: bool
+    excerpt_holds: bool
     scores: tuple[float, ...]
     hits: tuple[tuple[str, int, int], ...]
     cited: tuple[tuple[str, int, int], ...]
@@ -81,7 +84,7 @@ def judge(asked: Asked, unsure: Desk, shipped: Desk) -> Judged:
     spans = [Span(spot.document, spot.start, spot.end, 1) for spot in asked.spots]
     documents = {span.document for span in spans}
     found = [Ranked(hit.document, hit.start, hit.end, _also(hit)) for hit in hits]
-    holding = [any(_holds(one, span, asked) for span in spans) for one in found]
+    holding = [any(holds(one, span, asked) for span in spans) for one in found]
     before = shipped.settings.find.limit
     return Judged(
         id=asked.id,
@@ -99,7 +102,8 @@ def judge(asked: Asked, unsure: Desk, shipped: Desk) -> Judged:
         scores=tuple(round(hit.score, 6) for hit in hits),
         hits=tuple((hit.document, hit.start, hit.end) for hit in hits),
         cited=tuple((one.document, one.start, one.end) for one in answer.citations),
-        text="" if answer.declined else answer.text,
+        text=answer.text if answer.answered else "",
+        excerpt_holds=_excerpt_holds(usual, spans, asked),
     )
 
 
@@ -107,6 +111,8 @@ def outcome(asked: Asked, answer: Answer, spans: Sequence[Span]) -> str:
     """What an answer is: right, partly, wrong or declined."""
     if answer.declined:
         return Outcome.DECLINED.value
+    if not answer.answered:
+        return Outcome.EXCERPT.value
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]
     if asked.derived and spans:
         return _by_section(asked, answer).value
@@ -117,6 +123,13 @@ def outcome(asked: Asked, answer: Answer, spans: Sequence[Span]) -> str:
     ):  # fmt: skip
         own = Outcome.PARTLY
     return own.value
+
+
+def _excerpt_holds(answer: Answer, spans: Sequence[Span], asked: Asked) -> bool:
+    """Whether the passages of an excerpt hold what is expected."""
+    shown = [Ranked(one.document, one.start, one.end) for one in answer.citations]
+    excerpt = answer.status is AnswerStatus.EXCERPT
+    return excerpt and any(holds(one, span, asked) for one in shown for span in spans)
 
 
 def _by_section(asked: Asked, answer: Answer) -> Outcome:
@@ -145,7 +158,7 @@ def _also(hit: Hit) -> tuple[Ranked, ...]:
     return tuple(Ranked(one.document, one.start, one.end) for one in hit.also)
 
 
-def _holds(one: Ranked, span: Span, asked: Asked) -> bool:
+def holds(one: Ranked, span: Span, asked: Asked) -> bool:
     """Whether a passage holds what is expected: of a section, it lies in it or has half of it."""
     if covers(one, span) or covered_together([one], span):
         return True

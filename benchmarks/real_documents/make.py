@@ -7,6 +7,8 @@ WORK, and beside it `COLLECTION-without`, the same without what answers some of 
 What is asked of each stands in `asked.jsonl`: questions written by reading, questions made of
 headings, terms and options, questions of the other collections, and those whose answers were
 taken away. `questions.jsonl` holds the first two as a question set for `yonder grade`.
+`COLLECTION-masked` is the collection without the headings that questions were made of, so that
+the words of the question stand over its answer no more: readers do not ask in a page's words.
 What is there already is not made again. Nothing of it enters the repository.
 """
 
@@ -23,9 +25,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from asking import Asked, derived, read_asked, written
-from catalogue import BY_NAME, COLLECTIONS, Collection
+from catalogue import BY_NAME, COLLECTIONS, UNSEEN, Collection
 from cutting_out import cuttable, without
 from fetching import write_documents
+from masking import mask, where_now
 
 from yonder_lantern import Desk
 from yonder_lantern.core import Document
@@ -53,7 +56,8 @@ def gather(folder: Path) -> Desk:
 def make(collection: Collection, work: Path) -> None:
     """One collection with its own questions, and the same without some answers."""
     folder, bare = work / collection.name, work / f"{collection.name}-without"
-    for made in (folder, bare):
+    masked = work / f"{collection.name}-masked"
+    for made in (folder, bare, masked):
         if made.exists() and not (made / "own.jsonl").exists():
             shutil.rmtree(made)  # begun and not finished
     if not folder.exists():
@@ -77,6 +81,12 @@ def make(collection: Collection, work: Path) -> None:
         gather(bare)
         gone = (replace(one, id=f"{one.id}-gone", spots=(), phrases=()) for one in chosen)
         write_asked(bare / "own.jsonl", gone)
+    if collection.asked == "headings" and not masked.exists():
+        documents = documents_of(Desk.open(folder, record=False))
+        asked = [one for one in read_asked(folder / "own.jsonl") if one.kind == "heading"]
+        mask(asked, documents, folder, masked)
+        there = documents_of(gather(masked))
+        write_asked(masked / "own.jsonl", where_now(asked, documents, there))
 
 
 def write_asked(path: Path, asked: Iterable[Asked]) -> None:
@@ -110,7 +120,7 @@ def write_all_asked(work: Path, names: list[str]) -> None:
         strange = [
             one
             for other in names
-            if BY_NAME[other].family != family
+            if BY_NAME[other].family not in (family, *(unseen.family for unseen in UNSEEN))
             for one in own[other]
             if one.spots
         ]
@@ -119,6 +129,9 @@ def write_all_asked(work: Path, names: list[str]) -> None:
         write_asked(work / name / "asked.jsonl", own[name] + others)
         bare = work / f"{name}-without"
         shutil.copyfile(bare / "own.jsonl", bare / "asked.jsonl")
+        if (masked := work / f"{name}-masked").exists():
+            hidden = [replace(one, id=f"{one.id}-masked") for one in others]
+            write_asked(masked / "asked.jsonl", read_asked(masked / "own.jsonl") + hidden)
         counts = Counter("derived" if one.derived else "written" for one in own[name] if one.spots)
         unanswered = sum(not one.spots for one in own[name])
         print(
@@ -130,10 +143,10 @@ def write_all_asked(work: Path, names: list[str]) -> None:
 
 def main() -> None:
     work, chosen = Path(sys.argv[1]), sys.argv[2:]
-    for collection in COLLECTIONS:
+    for collection in (*COLLECTIONS, *UNSEEN):
         if not chosen or collection.name in chosen:
             make(collection, work)
-    made = [one.name for one in COLLECTIONS if (work / one.name / "own.jsonl").exists()]
+    made = [one for one in BY_NAME if (work / one / "own.jsonl").exists()]
     write_all_asked(work, made)
 
 

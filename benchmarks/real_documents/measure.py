@@ -21,7 +21,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from asking import Asked, read_asked
-from catalogue import BY_NAME
+from catalogue import COLLECTIONS
 from fingerprint import code
 from judging import as_record, judge
 from tables import print_tables
@@ -33,8 +33,11 @@ DECLINE_NOTHING = {"answer.min_support": 0.0}
 
 
 def desks(work: Path, chosen: list[str]) -> Iterator[tuple[str, Path]]:
-    """The desks that there are, a collection's own and the one without answers after it."""
-    for name in chosen or BY_NAME:
+    """The desks that there are, a collection's own and the one without answers after it.
+
+    Without names: of the collections that something may be fitted on.
+    """
+    for name in chosen or [one.name for one in COLLECTIONS]:
         for own in (name, f"{name}-without"):
             if (work / own / "asked.jsonl").exists():
                 yield own, work / own

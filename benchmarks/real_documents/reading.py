@@ -23,7 +23,7 @@ from pathlib import Path
 from asking import Asked, read_asked
 from binding import digest
 from make import documents_of
-from results import Result, is_derived, is_gone, is_strange, is_written, read_results
+from results import Result, is_derived, is_gone, is_strange, is_written, not_answered, read_results
 from tables import head, row
 
 from yonder_lantern import Desk
@@ -38,7 +38,7 @@ _COUNT = 100
 def fitting(name: str, results: dict[str, list[Result]]) -> list[tuple[str, Result]]:
     """The answers that a sample is drawn from, with the desk of each, in an order of its own."""
     every = [(desk, one) for desk, own in results.items() for one in own if one["text"]]
-    given = [pair for pair in every if pair[1]["shipped"] != "declined"]
+    given = [pair for pair in every if not not_answered(pair[1])]
     if name in ("mixed", "again"):
         chosen = [pair for pair in every if pair[1]["answerable"]]
     elif name == "wrong":

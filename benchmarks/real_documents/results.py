@@ -8,16 +8,16 @@ from pathlib import Path
 from typing import Any
 
 from asking import DERIVED
-from catalogue import COLLECTIONS
+from catalogue import BY_NAME
 
 Result = Mapping[str, Any]
 
 
 def read_results(folder: Path) -> dict[str, list[Result]]:
-    """By collection, in the catalogue's order; those without answers under their own name."""
+    """By desk, in the catalogue's order; those without answers or headings by their own names."""
     found = {}
-    for collection in COLLECTIONS:
-        for name in (collection.name, f"{collection.name}-without"):
+    for collection in BY_NAME:
+        for name in (collection, f"{collection}-without", f"{collection}-masked"):
             path = folder / f"{name}.jsonl"
             if path.exists():
                 lines = path.read_text(encoding="utf-8").splitlines()
@@ -46,6 +46,11 @@ def is_unanswered(one: Result) -> bool:
 def is_gone(one: Result) -> bool:
     """A question whose answer was taken away."""
     return str(one["id"]).endswith("-gone")
+
+
+def not_answered(one: Result) -> bool:
+    """Whether, as shipped, no answer was given: an excerpt was shown, or it was declined."""
+    return one["shipped"] in ("declined", "excerpt")
 
 
 def values(

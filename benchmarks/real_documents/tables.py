@@ -13,6 +13,7 @@ from results import (
     is_strange,
     is_unanswered,
     is_written,
+    not_answered,
     read_results,
     values,
 )
@@ -53,6 +54,8 @@ def outcomes(title: str, results: Results, which: Which) -> None:
             for key in ("shipped", "outcome")
         ]
         row(outcome, *cells)
+    shown = lambda one: one["shipped"] == "right" or one["excerpt_holds"]  # noqa: E731
+    row("right, or an excerpt that holds it", mean_and_worst(values(results, which, shown)), "·")
     either = ("right", "partly")
     row(
         "right or partly",
@@ -88,14 +91,16 @@ def ladder(title: str, results: Results, which: Which) -> None:
 
 
 def unanswerable(results: Results) -> None:
-    head("questions without an answer: declined", "as shipped")
+    head("questions without an answer, as shipped", "not answered", "declined outright")
     groups = (
         ("of another collection", is_strange),
         ("written, not answered there", is_unanswered),
         ("its own, the answer taken away", is_gone),
     )
     for name, which in groups:
-        row(name, mean_and_worst(values(results, which, lambda one: one["shipped"] == "declined")))
+        left = values(results, which, not_answered)
+        declined = values(results, which, lambda one: one["shipped"] == "declined")
+        row(name, mean_and_worst(left), mean_and_worst(declined))
 
 
 def sureness(title: str, results: Results, which: Which) -> None:

@@ -17,7 +17,7 @@ from .units import Unit, document_units
 _TIE = 0.05  # how far apart rows that fit alike may be in words that are like the question's
 _MOST_CHOICES = 8
 _NEAR = 1.5  # how far below the best one a unit that contradicts it may rank
-_AS_SURE = 0.8  # of the best one's support
+_AS_SURE = 0.4  # of the best one's support, which counts how far it leads, too
 _SHARED = 0.75  # of the question's weight in the best unit that must stand in the other
 _AFTER = 20  # characters after a number that tell what it is of
 _MEASURED = frozenset(
@@ -88,7 +88,9 @@ def contradicting(judged: Sequence[Judged], result: SearchResult) -> list[Judged
     They must speak of the same as the best unit does, as far as the question goes,
     and be about as good an answer.
     """
-    best, kind = judged[0], wanted_by(result)
+    small = [one for one in judged if not one.unit.wide]
+    best = next((one for one in small if one.unit.overlaps(judged[0].unit)), judged[0])
+    kind = wanted_by(result)
     if kind not in _MEASURED or best.unit.kind is BlockKind.ROW:
         return []
     amounts = _amounts(best.unit, kind)
@@ -97,7 +99,7 @@ def contradicting(judged: Sequence[Judged], result: SearchResult) -> list[Judged
     about = result.terms.keys() & (frozenset(best.unit.terms) | best.unit.above)
     whole = sum(result.terms[term] for term in about)
     found: list[Judged] = []
-    for one in judged[1:]:
+    for one in small:
         unit = one.unit
         if one.rank < best.rank - _NEAR:
             break

@@ -33,7 +33,7 @@ class BuiltInAnswerer:
         self._search = search
 
     def answer(self, result: SearchResult) -> Answer:
-        """Answer from the hits, or decline.
+        """Answer from the hits; show the closest passages, or decline.
 
         Questions asked together are answered one by one; what the documents do not
         say of them is named. A request that is no question is served with what the
@@ -52,7 +52,7 @@ class BuiltInAnswerer:
         judged = self._composer.judge(result)
         draft = self._composer.draft(result, judged)
         if draft is None:
-            return self._composer.decline(result, judged)
+            return self._composer.closest(result, judged)
         return self._composer.answered(result, [draft])
 
     def _parts(self, parts: Sequence[str], result: SearchResult) -> Answer | None:

@@ -174,10 +174,10 @@ class CheckedText:
             yield Withdrawn(words.strip(), why)
 
     def _cite(self, unit: Unit) -> Generator[Event, None, int]:
-        mark = (unit.document.id, unit.start, unit.end)
+        mark = unit.span
         if mark not in self._numbers:
             self._numbers[mark] = len(self.citations) + 1
-            citation = citation_of(self._numbers[mark], unit)
+            citation = citation_of(self._numbers[mark], unit.document, unit.start, unit.end)
             self.citations.append(citation)
             yield Cited(citation)
         return self._numbers[mark]

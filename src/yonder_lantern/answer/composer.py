@@ -6,7 +6,16 @@ from collections.abc import Sequence
 from dataclasses import replace
 from textwrap import shorten
 
-from ..core import Answer, BlockKind, Document, Nearest, SearchResult, heading_trail, location_of
+from ..core import (
+    Answer,
+    AnswerStatus,
+    BlockKind,
+    Document,
+    Nearest,
+    SearchResult,
+    heading_trail,
+    location_of,
+)
 from ..embedding import Embedding
 from ..search import analyser_for
 from ..settings import AnswerSettings
@@ -17,15 +26,18 @@ from .answer_type import AnswerType
 from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
+from .excerpts import closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
 from .prompt_templates import Templates
-from .support import Judge, ranking, support
+from .support import excerpt_support, ranking, signs_of, support
+from .unit_features import Judge
 from .units import Unit, document_units, units_of
+from .wide_units import wide_units
 
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 1.0  # and this much, to be shown though it says nothing new of the question
-_AS_SURE = 0.8  # of the first one's support, in that case
+_AS_SURE = 0.4  # of the first one's support, in that case; that counts how far it leads, too
 _SHOWN_OF_NEAREST = 200  # characters
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
@@ -120,12 +132,37 @@ class Composer:
             text="\n\n".join(filter(None, (before, whole.text, *told))),
             statements=whole.statements,
             citations=whole.citations,
-            declined=False,
+            status=AnswerStatus.ANSWER,
             support=min(draft.support for draft in drafts),
             looked_for=tuple(result.words),
             missing=self.missing(result),
             choices=tuple(choice for draft in drafts for choice in draft.choices),
             disagree=any(draft.disagree for draft in drafts),
+        )
+
+    def closest(self, result: SearchResult, judged: Sequence[Judged]) -> Answer:
+        """The passages that come closest, if they are likely enough to hold it; else declined.
+
+        Parameters
+        ----------
+        result : SearchResult
+        judged : sequence of Judged
+            All units, best first.
+        """
+        support = excerpt_support(judged[0].signs) if judged else 0.0
+        hits = closest_passages(judged, result)
+        if not hits or support < self._settings.min_excerpt_support:
+            return self.decline(result, judged)
+        text, citations = excerpt_of(hits, result)
+        return Answer(
+            question=result.query.question,
+            text=f"{self.words('closest', str(len(hits)))}\n\n{text}".strip(),
+            statements=(),
+            citations=citations,
+            status=AnswerStatus.EXCERPT,
+            support=support,
+            looked_for=tuple(result.words),
+            missing=self.missing(result),
         )
 
     def decline(self, result: SearchResult, judged: Sequence[Judged], request: str = "") -> Answer:
@@ -162,7 +199,7 @@ class Composer:
             text=self._templates.filled("declined.j2", values),
             statements=(),
             citations=(),
-            declined=True,
+            status=AnswerStatus.DECLINED,
             support=judged[0].support if judged else 0.0,
             looked_for=looked_for,
             missing=missing,
@@ -184,10 +221,14 @@ class Composer:
     def judge(self, result: SearchResult) -> list[Judged]:
         """All units of the hits, best first."""
         judge = Judge(result, wanted_by(result), self._embedding)
-        units = [unit for unit in units_of(result, analyser_for) if unit.terms]
+        small = [unit for unit in units_of(result, analyser_for) if not _only_leads_in(unit)]
+        units = [unit for unit in (*small, *wide_units(result, analyser_for)) if unit.terms]
+        features = judge.features(units)
+        scores = [ranking(one) for one in features]
+        signs = signs_of(units, features, scores, result)
         judged = [
-            Judged(unit, features, ranking(features), support(features))
-            for unit, features in zip(units, judge.features(units), strict=True)
+            Judged(unit, own, score, support(sign), sign)
+            for unit, own, score, sign in zip(units, features, scores, signs, strict=True)
         ]
         judged.sort(key=lambda one: (-one.rank, one.unit.document.id, one.unit.start))
         return judged
@@ -201,7 +242,9 @@ class Composer:
                 break
             if one.rank < judged[0].rank - _GAP:
                 break
-            if any(alike(one.unit, other.unit) for other in chosen):
+            if any(
+                one.unit.overlaps(other.unit) or alike(one.unit, other.unit) for other in chosen
+            ):
                 continue
             new = (asked & frozenset(one.unit.terms)) - said
             sibling = any(_siblings(one.unit, other.unit) for other in chosen)
@@ -211,6 +254,11 @@ class Composer:
                 chosen.append(one)
                 said |= new
         return chosen
+
+
+def _only_leads_in(unit: Unit) -> bool:
+    """Whether a unit only introduces what follows it."""
+    return unit.kind is not BlockKind.CODE and unit.text.rstrip().endswith(":")
 
 
 def whole_list(chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
@@ -226,7 +274,7 @@ def whole_list(chosen: list[Judged], judged: Sequence[Judged]) -> list[Judged]:
         high += 1
     if high - low >= _LONGEST_LIST:
         return chosen
-    known = {(one.unit.document.id, one.unit.start): one for one in judged}
+    known = {(one.unit.document.id, one.unit.start): one for one in judged if not one.unit.wide}
     found = []
     for unit in document_units(
         document, analyser_for(document.language), range(low, high + 1), first.unit.rank

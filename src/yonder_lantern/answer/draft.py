@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core import BlockKind, Citation, Statement, location_of
+from ..core import BlockKind, Citation, Document, Statement, location_of
 from .units import Unit
 from .write_answer import write
 
@@ -59,12 +59,12 @@ def written(drafts: Sequence[Draft]) -> Written:
     for draft in drafts:
         new = []
         for unit, support in zip(draft.units, draft.supports, strict=True):
-            mark = _mark(unit)
+            mark = unit.span
             if mark not in numbers:
                 numbers[mark] = len(citations) + 1
-                citations.append(citation_of(numbers[mark], unit))
+                citations.append(citation_of(numbers[mark], unit.document, unit.start, unit.end))
                 new.append((unit, support))
-        cited = tuple(numbers[_mark(unit)] for unit in draft.units)
+        cited = tuple(numbers[unit.span] for unit in draft.units)
         language = draft.units[0].document.language
         text = draft.head
         if draft.formula:
@@ -77,29 +77,31 @@ def written(drafts: Sequence[Draft]) -> Written:
         else:
             statements += [
                 Statement(
-                    unit.text, unit.kind, unit.document.language, (numbers[_mark(unit)],), support
+                    unit.text, unit.kind, unit.document.language, (numbers[unit.span],), support
                 )
                 for unit, support in new
             ]
-        body = write([unit for unit, _ in new], [numbers[_mark(unit)] for unit, _ in new])
+        body = write([unit for unit, _ in new], [numbers[unit.span] for unit, _ in new])
         parts.append("\n\n".join(filter(None, (text, body))))
     return Written("\n\n".join(filter(None, parts)), tuple(statements), tuple(citations))
 
 
-def citation_of(number: int, unit: Unit) -> Citation:
-    """A unit as a citation."""
-    document = unit.document
+def citation_of(
+    number: int,
+    document: Document,
+    start: int,
+    end: int,
+    question_words: tuple[tuple[int, int], ...] = (),
+) -> Citation:
+    """A span of a document as a citation."""
     return Citation(
         number=number,
         document=document.id,
         version=document.version,
         title=document.title,
-        start=unit.start,
-        end=unit.end,
-        quote=unit.text,
-        location=location_of(document, unit.start, unit.end),
+        start=start,
+        end=end,
+        quote=document.text[start:end],
+        location=location_of(document, start, end),
+        question_words=question_words,
     )
-
-
-def _mark(unit: Unit) -> tuple[str, int, int]:
-    return unit.document.id, unit.start, unit.end

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Sequence
 from itertools import combinations
 
@@ -12,22 +11,23 @@ from ..platform.storage import Array
 from ..search import analyser_for
 from .check import Evidence, Verdict, check
 from .context import AnswerContext
-from .units import Unit, units_of
+from .orders import gives_orders
+from .units import Unit, explained_by, units_of
 
-# What is said to whoever answers, not to readers: nothing rests on it.
-_ORDERS = re.compile(
-    r"\b(?:ignore|disregard|forget|override)\b.{0,60}"
-    r"\b(?:above|before|earlier|previous|instructions?|rules|passages|prompt|told)\b"
-    r"|\b(?:write|say|answer|reply|respond|output)\b (?:only|just|with)\b.{0,20}[:\"“]"
-    r"|\byou are (?:now )?(?:an?|the) (?:assistant|model|ai|chat)",
-    re.I | re.S,
-)
 _TRIED = 4  # units of a passage that a sentence is compared with
 _TOGETHER = 3  # that may bear it out together
+_APART = 8  # blocks that these may be apart, in one document
 
 
 def _letters(text: str) -> str:
     return "".join(filter(str.isalnum, text))
+
+
+def _belong_together(units: Sequence[Unit]) -> bool:
+    """Whether units are of one document, and near each other there."""
+    blocks = [unit.block for unit in units]
+    same = len({unit.document.id for unit in units}) == 1
+    return same and max(blocks) - min(blocks) <= _APART
 
 
 def near_words(embedding: Embedding | None) -> Callable[[str], Array] | None:
@@ -69,7 +69,7 @@ class ContextUnits:
         numbers = {passage.hit.rank: passage.number for passage in context.passages}
         self._units: dict[int, list[Unit]] = {number: [] for number in numbers.values()}
         for unit in units_of(result, analyser_for):
-            if unit.rank in numbers and not _ORDERS.search(unit.text):
+            if unit.rank in numbers and not gives_orders(unit.text):
                 self._units[numbers[unit.rank]].append(unit)
         self._analyser = analyser_for(result.language)
         self._granted = granted
@@ -115,7 +115,11 @@ class ContextUnits:
         first: Verdict | None = None
         for count in range(1, _TOGETHER + 1):
             for chosen in combinations(near, count):
-                evidence = [Evidence(unit.text, unit.context_header) for unit in chosen]
+                if not _belong_together(chosen):
+                    continue
+                evidence = [
+                    Evidence(unit.text, unit.context_header, explained_by(unit)) for unit in chosen
+                ]
                 verdict = check(
                     sentence,
                     evidence,

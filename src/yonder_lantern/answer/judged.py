@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from ..core import SearchResult
 from .answer_type import AnswerType, answer_type, codes_in
 from .check import values_in
-from .support import Features
+from .support import Signs
+from .unit_features import UnitFeatures
 from .units import Unit
 
 _ALIKE = 0.7  # units that share this much of their terms say the same
@@ -15,12 +16,13 @@ _ALIKE = 0.7  # units that share this much of their terms say the same
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A unit with its features and its two scores."""
+    """A unit with its features, its two scores, and what its support was told by."""
 
     unit: Unit
-    features: Features
+    features: UnitFeatures
     rank: float
     support: float
+    signs: Signs
 
 
 def wanted_by(result: SearchResult) -> AnswerType:

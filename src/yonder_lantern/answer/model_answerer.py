@@ -7,7 +7,7 @@ from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core import Answer, Cancel, Event, Finished, Money, Piece, SearchResult, Tokens
+from ..core import Answer, AnswerStatus, Cancel, Event, Finished, Money, Piece, SearchResult, Tokens
 from ..embedding import Embedding
 from ..platform.services import ModelReply, Prompt, estimated_tokens, stream_model
 from ..settings import AnswerSettings, ModelProfile, without_password
@@ -201,7 +201,7 @@ class ModelAnswerer:
                         text=piece.text,
                         statements=(),
                         citations=(),
-                        declined=False,
+                        status=AnswerStatus.ANSWER,
                         support=0.0,
                         by=self.name,
                         tokens=piece.tokens,
@@ -218,8 +218,8 @@ class ModelAnswerer:
         told: dict[str, Any] = {"by": self.name, "tokens": reply.tokens, "cost": reply.cost}
         told |= {"unsupported": tuple(checked.unsupported), "cut": reply.cut}
         if not checked.statements or share < self._settings.min_supported:
-            declined = self._composer.decline(result, self._composer.judge(result))
-            return replace(declined, **told)
+            closest = self._composer.closest(result, self._composer.judge(result))
+            return replace(closest, **told)
         support = sum(one.support for one in checked.statements) / len(checked.statements)
         missing = self._composer.missing(result)
         return Answer(
@@ -227,7 +227,7 @@ class ModelAnswerer:
             text=checked.text,
             statements=tuple(checked.statements),
             citations=tuple(checked.citations),
-            declined=False,
+            status=AnswerStatus.ANSWER,
             support=support,
             looked_for=tuple(result.words),
             missing=missing,

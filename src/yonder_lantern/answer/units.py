@@ -1,23 +1,53 @@
-"""The units an answer is made of: sentences, items, rows and code of the hits."""
+"""The smallest units an answer is made of: sentences, items, rows and code of the hits.
+
+`wide_units` has those that several of these make together.
+"""
 
 from __future__ import annotations
 
 import bisect
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from enum import Enum
 
-from ..core import Block, BlockKind, Document, SearchResult, heading_trail
+from ..core import Block, BlockKind, Document, Hit, SearchResult, heading_trail
 from ..text import Analyser, sentences
 
 _LONGEST_ITEM = 400  # characters; a longer list item is taken sentence by sentence
+_NAMES = (BlockKind.HEADING, BlockKind.HEADER_ROW, BlockKind.TERM)  # say what something is
+Above = tuple[str, frozenset[str]]  # what stands over a unit, and its terms
+Known = dict[tuple[int, int, int], Above]
+
+
+class Shape(Enum):
+    """What of a document a unit is."""
+
+    SENTENCE = "sentence"
+    ITEM = "item"
+    ROW = "row"
+    CODE = "code"
+    PARAGRAPH = "paragraph"
+    DEFINITION = "definition"
+    INTRODUCED = "introduced"
+    SECTION = "section"
+
+
+_WIDE = (Shape.PARAGRAPH, Shape.DEFINITION, Shape.INTRODUCED, Shape.SECTION)
+_SHAPES = {
+    BlockKind.PARAGRAPH: Shape.SENTENCE,
+    BlockKind.ITEM: Shape.ITEM,
+    BlockKind.ROW: Shape.ROW,
+    BlockKind.CODE: Shape.CODE,
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Unit:
     """A span that can stand in an answer, and the words that explain it.
 
-    ``context_header`` is what stands over it (title, headings, header row, a list's
-    introduction), ``above`` its terms; ``beside`` are those of the sentence before it.
+    ``kind`` is that of its first block. ``context_header`` is what stands over it (title,
+    headings, header row or term, a list's introduction), ``above`` its terms; ``beside``
+    are those of the sentence before it.
     """
 
     document: Document
@@ -30,11 +60,30 @@ class Unit:
     context_header: str
     above: frozenset[str]
     beside: frozenset[str]
+    shape: Shape = Shape.SENTENCE
 
     @property
     def text(self) -> str:
         """The unit's words, exactly."""
         return self.document.text[self.start : self.end]
+
+    @property
+    def wide(self) -> bool:
+        """Whether several small units make it up."""
+        return self.shape in _WIDE
+
+    @property
+    def span(self) -> tuple[str, int, int]:
+        """The document's id, and the range in it."""
+        return self.document.id, self.start, self.end
+
+    def overlaps(self, other: Unit) -> bool:
+        """Whether the two have words in common, not only alike."""
+        return (
+            self.document.id == other.document.id
+            and self.start < other.end
+            and other.start < self.end
+        )
 
 
 def units_of(result: SearchResult, analyser_for: Callable[[str], Analyser]) -> list[Unit]:
@@ -46,16 +95,19 @@ def units_of(result: SearchResult, analyser_for: Callable[[str], Analyser]) -> l
     seen: set[tuple[str, int, int]] = set()
     for hit in result.hits:
         document = result.documents[hit.document]
-        starts = [block.start for block in document.blocks]
-        low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
-        high = bisect.bisect_left(starts, hit.end)
         analyser = analyser_for(document.language)
-        for unit in document_units(document, analyser, range(low, high), hit.rank):
-            mark = (document.id, unit.start, unit.end)
-            if hit.start <= unit.start < hit.end and mark not in seen:
-                seen.add(mark)
+        for unit in document_units(document, analyser, blocks_of(hit, document), hit.rank):
+            if hit.start <= unit.start < hit.end and unit.span not in seen:
+                seen.add(unit.span)
                 found.append(unit)
     return found
+
+
+def blocks_of(hit: Hit, document: Document) -> range:
+    """The numbers of the blocks that a hit holds, wholly or in part."""
+    starts = [block.start for block in document.blocks]
+    low = max(bisect.bisect_right(starts, hit.start) - 1, 0)
+    return range(low, bisect.bisect_left(starts, hit.end))
 
 
 def document_units(
@@ -63,14 +115,15 @@ def document_units(
 ) -> Iterator[Unit]:
     """The units of some blocks of a document, in order; of all without.
 
-    A question in the documents stands over its answer or asks the reader; it is no unit itself.
+    A question in the documents stands over its answer or asks the reader; it is no unit itself,
+    and neither is what only names something: a heading, a term, a header row.
     """
-    above: dict[tuple[int, int, int], tuple[str, frozenset[str]]] = {}
+    above: Known = {}
     for index in range(len(document.blocks)) if blocks is None else blocks:
         block = document.blocks[index]
-        if block.kind in (BlockKind.HEADING, BlockKind.HEADER_ROW):
+        if block.kind in _NAMES:
             continue
-        context_header, lead_terms = _above(document, index, analyser, above)
+        context_header, lead_terms = above_of(document, index, analyser, above)
         before: frozenset[str] = frozenset()
         for start, end in _spans(document, block):
             terms = tuple(analyser.terms(document.text[start:end]))
@@ -86,6 +139,7 @@ def document_units(
                     context_header,
                     lead_terms,
                     before,
+                    _SHAPES[block.kind],
                 )
             before = frozenset(terms)
 
@@ -99,12 +153,8 @@ def _spans(document: Document, block: Block) -> Iterable[tuple[int, int]]:
     return [whole]
 
 
-def _above(
-    document: Document,
-    index: int,
-    analyser: Analyser,
-    known: dict[tuple[int, int, int], tuple[str, frozenset[str]]],
-) -> tuple[str, frozenset[str]]:
+def above_of(document: Document, index: int, analyser: Analyser, known: Known) -> Above:
+    """What stands over a block, and its terms; remembered in ``known``."""
     block = document.blocks[index]
     intro = _introduction(document, index)
     key = (block.under, block.header, intro)
@@ -117,6 +167,14 @@ def _above(
         context_header = "\n".join(parts)
         known[key] = context_header, frozenset(analyser.terms(context_header))
     return known[key]
+
+
+def explained_by(unit: Unit) -> str:
+    """The header row or term over a unit, and what introduces it."""
+    document = unit.document
+    over = (document.blocks[unit.block].header, _introduction(document, unit.block))
+    blocks = (document.blocks[number] for number in over if number >= 0)
+    return "\n".join(document.text[block.start : block.end] for block in blocks)
 
 
 def introduction_of(unit: Unit) -> int:

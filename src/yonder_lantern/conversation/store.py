@@ -15,14 +15,14 @@ from ..platform.storage import append_record, read_records
 class Turn:
     """One question and its answer.
 
-    ``question`` is what was asked, ``rewritten`` what was searched for; ``choices`` is what was
-    asked back.
+    ``question`` is what was asked, ``rewritten`` what was searched for, ``status`` how it ended
+    (`AnswerStatus`); ``choices`` is what was asked back.
     """
 
     question: str
     rewritten: str
     answer: str
-    declined: bool
+    status: str
     trace: str
     at: str
     choices: tuple[str, ...] = ()

@@ -4,7 +4,7 @@ In: nothing. Out: plain values that every other package may import. This
 package knows of no step, no file and no setting.
 """
 
-from .answers import Answer, Citation, Nearest, Spent, Statement, Tokens, Unsupported
+from .answers import Answer, AnswerStatus, Citation, Nearest, Spent, Statement, Tokens, Unsupported
 from .control import Control
 from .documents import (
     Block,
@@ -67,6 +67,7 @@ __all__ = [
     "OPEN_START",
     "AlsoIn",
     "Answer",
+    "AnswerStatus",
     "Block",
     "BlockKind",
     "CallError",

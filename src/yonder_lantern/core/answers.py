@@ -4,16 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from .documents import BlockKind, Location
 from .money import Money
+
+
+class AnswerStatus(StrEnum):
+    """How a question ended: answered; the closest passages shown as they are; declined."""
+
+    ANSWER = "answer"
+    EXCERPT = "excerpt"
+    DECLINED = "declined"
 
 
 @dataclass(frozen=True, slots=True)
 class Citation:
     """A span of one version of one document that a statement rests on.
 
-    ``checked`` is when its source was last read, in UTC (ISO 8601).
+    ``checked`` is when its source was last read, in UTC (ISO 8601). ``question_words`` are
+    the words of the question in the quote of an excerpt: start and end within it.
     """
 
     number: int
@@ -25,6 +35,7 @@ class Citation:
     quote: str
     location: Location
     checked: str = ""
+    question_words: tuple[tuple[int, int], ...] = ()
 
     def __str__(self) -> str:
         words = " ".join(self.quote.split())
@@ -87,21 +98,24 @@ class Spent:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """A grounded answer, or a declined one.
+    """A grounded answer, the passages that come closest, or a declined question.
 
     Attributes
     ----------
     question : str
         As asked.
     text : str
-        The whole answer as Markdown, with citation numbers; when declined, the
-        words that say so.
+        The whole answer as Markdown, with citation numbers; the passages of an excerpt
+        after words that say so; when declined, the words that say that.
     statements : tuple of Statement
+        None in an excerpt: nothing is claimed.
     citations : tuple of Citation
         Numbered from 1 in the order of the text.
-    declined : bool
+    status : AnswerStatus
+        ``answer``, ``excerpt`` or ``declined``.
     support : float
-        Estimated probability, 0 to 1, that the answer is right.
+        Estimated probability, 0 to 1, that the answer is right; of an excerpt, that one of
+        its passages holds the answer.
     looked_for : tuple of str
         The words that were searched for.
     missing : tuple of str
@@ -140,7 +154,7 @@ class Answer:
     text: str
     statements: tuple[Statement, ...]
     citations: tuple[Citation, ...]
-    declined: bool
+    status: AnswerStatus
     support: float
     looked_for: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
@@ -158,6 +172,16 @@ class Answer:
     cost: Money = Money()
     trace: str = ""
     times: Mapping[str, float] | None = None
+
+    @property
+    def answered(self) -> bool:
+        """Whether it is an answer: neither an excerpt nor declined."""
+        return self.status is AnswerStatus.ANSWER
+
+    @property
+    def declined(self) -> bool:
+        """Whether not even an excerpt was likely to hold the answer."""
+        return self.status is AnswerStatus.DECLINED
 
     def __str__(self) -> str:
         if not self.citations:

@@ -278,7 +278,13 @@ class AskingDesk(OpenedDesk):
         kept = HouseRules(self.settings.house_rule).at("asked").applied(whole.text).tidy
         at = datetime.now(UTC).isoformat(timespec="seconds")
         turn = Turn(
-            kept, asked.rewritten, answer.text, answer.declined, answer.trace, at, answer.choices
+            kept,
+            asked.rewritten,
+            answer.text,
+            answer.status.value,
+            answer.trace,
+            at,
+            answer.choices,
         )
         try:
             self.conversations.keep(conversation, turn)

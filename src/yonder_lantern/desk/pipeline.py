@@ -16,6 +16,7 @@ from msgspec import to_builtins
 from ..conversation import courtesy_of, full_question
 from ..core import (
     Answer,
+    AnswerStatus,
     CallError,
     Cancel,
     Citation,
@@ -100,7 +101,9 @@ class Pipeline:
                 "answer": round((ended - found) * 1000, 3),
                 "whole": round((ended - began) * 1000, 3),
             }
-            whole = answer or Answer(asked.question, "".join(written), (), (), False, 0.0)
+            whole = answer or Answer(
+                asked.question, "".join(written), (), (), AnswerStatus.ANSWER, 0.0
+            )
             whole = replace(
                 whole,
                 question=asked.question,
@@ -135,7 +138,9 @@ class Pipeline:
                 "values": asked.values,
             }
             text = self._templates().filled("courtesy.j2", values)
-            answer = Answer(asked.question, text, (), (), False, 1.0, courtesy=courtesy)
+            answer = Answer(
+                asked.question, text, (), (), AnswerStatus.ANSWER, 1.0, courtesy=courtesy
+            )
             yield from _said(revised(answer, rules))
         elif self.settings.answer.model:
             yield from held_back(self._by_model(result), rules)
@@ -336,7 +341,7 @@ def _said(answer: Answer) -> Iterator[Event]:
 
 def _declined(asked: ResolvedQuery, words: str) -> Answer:
     """The answer to a question that a house rule declines."""
-    return Answer(asked.question, words, (), (), declined=True, support=0.0)
+    return Answer(asked.question, words, (), (), AnswerStatus.DECLINED, 0.0)
 
 
 def _as_answer(filled: Extracted) -> Answer:
@@ -347,7 +352,7 @@ def _as_answer(filled: Extracted) -> Answer:
         json.dumps(filled.value, ensure_ascii=False),
         (),
         filled.citations,
-        declined=not told,
+        status=AnswerStatus.ANSWER if told else AnswerStatus.DECLINED,
         support=min(told, default=0.0),
         by=filled.by,
         tokens=filled.tokens,

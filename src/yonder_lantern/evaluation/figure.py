@@ -17,6 +17,7 @@ _KINDS = (".png", ".svg", ".pdf")
 SEA = "#123c5c"
 SHALLOW = "#7fa8c4"
 AMBER = "#d9942b"
+SAND = "#e8d5a9"
 PAPER = "#faf6ec"
 INK = "#22282d"
 
@@ -47,7 +48,7 @@ def draw_grades(grades: Grades, path: Path) -> None:
     """Draw a grading's figure into a file; its suffix says the kind.
 
     Left: the measures of retrieval by split, with 95 % intervals. Right: by kind
-    of question, how many were answered rightly, wrongly, or declined.
+    of question, how many were answered rightly (or rightly not), wrongly, or not at all.
 
     Raises
     ------
@@ -114,16 +115,19 @@ def _retrieval(axes: Any, grades: Grades, splits: Sequence[str]) -> None:
 
 
 def _outcome(one: QuestionGrade) -> str:
-    if one.declined:
-        return "declined, though answerable" if one.answerable else "right"
-    return "right" if one.right else "wrong"
+    if one.answered:
+        return "right" if one.right else "wrong"
+    if not one.answerable:
+        return "right"
+    return "excerpt that holds it" if one.excerpt_holds else "not answered"
 
 
 def _answers(axes: Any, grades: Grades) -> None:
     kinds = list(dict.fromkeys(one.kind for one in grades.questions))[::-1]
     parts = (
         ("right", SEA, ""),
-        ("declined, though answerable", SHALLOW, ".."),
+        ("excerpt that holds it", SAND, "\\\\"),
+        ("not answered", SHALLOW, ".."),
         ("wrong", AMBER, "//"),
     )
     asked = [sum(one.kind == kind for one in grades.questions) for kind in kinds]
@@ -162,5 +166,5 @@ def _answers(axes: Any, grades: Grades) -> None:
     which = f"{next(iter(splits))} questions" if len(splits) == 1 else "all questions"
     axes.set_title(f"Answers by kind of question, {which}", color=INK, loc="left")
     axes.legend(
-        frameon=False, loc="upper center", bbox_to_anchor=(0.45, -0.1), ncols=3, labelcolor=INK
+        frameon=False, loc="upper center", bbox_to_anchor=(0.45, -0.1), ncols=4, labelcolor=INK
     )

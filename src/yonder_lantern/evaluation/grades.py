@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..core import AnswerStatus
 from .intervals import Interval, bootstrap_mean
 
 if TYPE_CHECKING:
@@ -15,7 +16,16 @@ if TYPE_CHECKING:
     import pandas as pd
 
 RETRIEVAL = ("recall@5", "recall@10", "precision@5", "mrr", "map", "ndcg@10")
-ANSWERS = ("cited", "right", "answered wrongly", "declined wrongly", "declined rightly")
+ANSWERS = (
+    "cited",
+    "right",
+    "answered wrongly",
+    "excerpt",
+    "excerpt holds it",
+    "declined wrongly",
+    "declined rightly",
+    "not answered rightly",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,25 +34,40 @@ class QuestionGrade:
 
     ``covered``: answered, and every expected group is held by the citations.
     ``right``: that, and every string the answer must contain is there.
+    ``excerpt_holds``: not answered, and the passages shown hold every expected group.
     """
 
     id: str
     kind: str
     split: str
     answerable: bool
-    declined: bool
+    status: AnswerStatus
     support: float
     covered: bool
     right: bool
+    excerpt_holds: bool
     measures: Mapping[str, float]
+
+    @property
+    def answered(self) -> bool:
+        """Whether an answer was given: neither an excerpt shown nor the question declined."""
+        return self.status is AnswerStatus.ANSWER
+
+    @property
+    def declined(self) -> bool:
+        """Whether the question was declined."""
+        return self.status is AnswerStatus.DECLINED
 
 
 _ANSWER_MEASURES: dict[str, tuple[bool, Callable[[QuestionGrade], bool]]] = {
     "cited": (True, lambda one: one.covered),
     "right": (True, lambda one: one.right),
-    "answered wrongly": (True, lambda one: not one.declined and not one.right),
+    "answered wrongly": (True, lambda one: one.answered and not one.right),
+    "excerpt": (True, lambda one: one.status is AnswerStatus.EXCERPT),
+    "excerpt holds it": (True, lambda one: one.excerpt_holds),
     "declined wrongly": (True, lambda one: one.declined),
     "declined rightly": (False, lambda one: one.declined),
+    "not answered rightly": (False, lambda one: not one.answered),
 }
 
 
@@ -62,8 +87,8 @@ class Grades:
     def measure(self, name: str, **only: str) -> Interval:
         """The mean of a measure with its interval.
 
-        Retrieval measures, ``cited``, ``right``, ``answered wrongly`` and ``declined wrongly``
-        are over answerable questions, ``declined rightly`` over unanswerable ones.
+        ``declined rightly`` and ``not answered rightly`` are over unanswerable questions, all
+        others over answerable ones.
 
         Parameters
         ----------
@@ -110,10 +135,11 @@ class Grades:
                     "kind": one.kind,
                     "split": one.split,
                     "answerable": one.answerable,
-                    "declined": one.declined,
+                    "status": one.status.value,
                     "support": one.support,
                     "cited": one.covered,
                     "right": one.right,
+                    "excerpt_holds": one.excerpt_holds,
                     **one.measures,
                 }
                 for one in self.questions

@@ -111,9 +111,10 @@ def _grade_one(
         kind=question.kind,
         split=question.split,
         answerable=question.answerable,
-        declined=answer.declined,
+        status=answer.status,
         support=answer.support,
-        covered=covered and not answer.declined,
-        right=covered and said and not answer.declined,
+        covered=covered and answer.answered,
+        right=covered and said and answer.answered,
+        excerpt_holds=covered and not answer.answered,
         measures=measures,
     )

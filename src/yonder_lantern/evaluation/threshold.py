@@ -1,4 +1,4 @@
-"""Fitting the support below which a question is declined, and measuring its effect."""
+"""Fitting the support from which an answer is given, and measuring its effect."""
 
 from __future__ import annotations
 
@@ -25,17 +25,20 @@ class AtThreshold:
         do not answer, or without every span that is expected.
     right : Interval
         Of the answerable questions, those answered rightly.
-    declined_wrongly : Interval
-        Of the answerable questions, those declined.
-    declined_rightly : Interval
-        Of the others, those declined.
+    excerpt_holds : Interval
+        Of the answerable questions, those whose excerpt holds every span that is expected.
+    not_answered : Interval
+        Of the answerable questions, those not answered.
+    not_answered_rightly : Interval
+        Of the others, those not answered.
     """
 
     min_support: float
     wrong: Interval
     right: Interval
-    declined_wrongly: Interval
-    declined_rightly: Interval
+    excerpt_holds: Interval
+    not_answered: Interval
+    not_answered_rightly: Interval
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,11 +145,13 @@ def threshold_for(
 
 
 def _at(threshold: float, grades: Grades) -> AtThreshold:
-    wrong = [float(not one.right) for one in grades.questions if not one.declined]
+    wrong = [float(not one.right) for one in grades.questions if one.answered]
+    left = [float(not one.answered) for one in grades.questions if one.answerable]
     return AtThreshold(
         threshold,
         bootstrap_mean(wrong, seed=grades.seed, resamples=grades.resamples),
         grades.measure("right"),
-        grades.measure("declined wrongly"),
-        grades.measure("declined rightly"),
+        grades.measure("excerpt holds it"),
+        bootstrap_mean(left, seed=grades.seed, resamples=grades.resamples),
+        grades.measure("not answered rightly"),
     )

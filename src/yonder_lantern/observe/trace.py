@@ -71,7 +71,7 @@ def trace_of(
 def _answered(answer: Answer) -> TracedAnswerOut:
     return TracedAnswerOut(
         answer.text,
-        answer.declined,
+        answer.status.value,
         answer.cut,
         answer.courtesy,
         round(answer.support, 4),

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..core import (
     Answer,
+    AnswerStatus,
     Checked,
     Citation,
     Cited,
@@ -63,7 +64,8 @@ def revised(answer: Answer, rules: HouseRules) -> Answer:
         unsupported=unsupported,
         rules=(*answer.rules, *whole.by),
     )
-    words = whole.declined or ("" if statements or not answer.statements else DECLINED)
+    nothing_left = bool(answer.statements) and not statements
+    words = whole.declined or (DECLINED if nothing_left else "")
     if words:
         return declined(common, words)
     left = {int(number) for number in _MARK.findall(whole.tidy)}
@@ -87,7 +89,7 @@ def declined(answer: Answer, words: str) -> Answer:
         suggestions=(),
         choices=(),
         missing=(),
-        declined=True,
+        status=AnswerStatus.DECLINED,
     )
 
 

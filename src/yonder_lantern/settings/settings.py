@@ -221,16 +221,16 @@ class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
         Share of its sentences and headings that ask rather than tell.
     """
 
-    coverage: Weight = 0.1
-    nearness: Weight = 0.0
-    phrase: Weight = 0.1
+    coverage: Weight = 0.15
+    nearness: Weight = 0.15
+    phrase: Weight = 0.2
     heading: Weight = 0.0
-    codes: Weight = 0.1
-    opening: Weight = 0.1
-    length: Weight = 0.05
+    codes: Weight = 0.0
+    opening: Weight = 0.0
+    length: Weight = 0.2
     freshness: Weight = 0.0
     agreement: Weight = 0.0
-    asking: Weight = -0.7
+    asking: Weight = -0.1
 
     @classmethod
     def none(cls) -> WeightSettings:
@@ -272,7 +272,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
     lexical_weight: Annotated[float, Meta(ge=0, le=1)] | None = None
-    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.4
+    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.1
     fusion: Literal["scores", "ranks"] = "scores"
     candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
     per_document: Annotated[int, Meta(ge=0, le=1000)] = 0
@@ -290,7 +290,10 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     Parameters
     ----------
     min_support
-        Questions whose answer has less support are declined.
+        An answer with less support is not given.
+    min_excerpt_support
+        Then the closest passages are shown if one of them holds the answer with this probability;
+        else the question is declined. 1: no passages are shown.
     statements
         Most statements in an answer.
     model
@@ -315,7 +318,8 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
         The same for a day (UTC).
     """
 
-    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.5
+    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.3
+    min_excerpt_support: Annotated[float, Meta(ge=0, le=1)] = 0.15
     statements: Annotated[int, Meta(ge=1, le=20)] = 4
     model: str | ModelProfile = ""
     unsupported: Literal["remove", "mark"] = "remove"

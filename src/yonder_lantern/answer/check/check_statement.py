@@ -24,6 +24,7 @@ FaultKind = Literal[
 
 _LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_support.py
 _LEAST_OF_PART = 0.5  # the same of each of its clauses
+_ABOVE = 0.25  # what a word counts that stands only in a title or heading above the cited ones
 _TITLE = 8  # characters a heading has at least to be told from a word
 _DENIED = 2  # words after a negation that it is of
 _NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]{0,300}))")
@@ -61,11 +62,13 @@ class Evidence:
     """Words that are cited, and what stands above them.
 
     ``context_header`` is the title, headings, header row and introduction: it explains the
-    words; names and figures may stand in it.
+    words; names and figures may stand in it. ``explains`` is the part of it that belongs to the
+    words themselves: their header row, term or introduction.
     """
 
     text: str
     context_header: str = ""
+    explains: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,13 +173,23 @@ def check(
     if word := overstated(said.plain, [word for one in there for word in one.plain]):
         faults.append(Fault("extent", word))
     liked = _liked(said.ordinary - terms, terms, said, near) if near else frozenset()
+    told = frozenset(analyser.terms(" \n".join([granted, *(one.explains for one in evidence)])))
+    told = told.union(liked, *(one.terms for one in there))
     whole = said.ordinary
-    share = len(whole & (terms | liked)) / len(whole) if whole else 1.0
+    share = _share(whole, told, lead_terms)
     if share < least:
-        faults.append(Fault("terms", ", ".join(said.words_of(whole - terms - liked))))
+        missing = whole - terms - liked or whole - told
+        faults.append(Fault("terms", ", ".join(said.words_of(missing))))
     else:
         faults += _uncovered(said, terms | liked)
     return Verdict(tuple(dict.fromkeys(faults)), share)
+
+
+def _share(whole: frozenset[str], told: frozenset[str], above: frozenset[str]) -> float:
+    """The share of a statement's terms that are told; one only in a heading counts in part."""
+    if not whole:
+        return 1.0
+    return (len(whole & told) + _ABOVE * len(whole & above - told)) / len(whole)
 
 
 def _bare(statement: str, evidence: Sequence[Evidence]) -> str:

@@ -44,7 +44,9 @@ class Citations:
         for unit in units:
             mark = (unit.document.id, unit.start, unit.end)
             if mark not in self._known:
-                self._known[mark] = citation_of(len(self._known) + 1, unit)
+                self._known[mark] = citation_of(
+                    len(self._known) + 1, unit.document, unit.start, unit.end
+                )
             found.append(self._known[mark])
         return tuple(found)
 
@@ -95,7 +97,7 @@ class Extractor:
         found = about.cell() or about.metadata_field()
         if found is not None and field.kind != "list":
             return found
-        judged = self._composer.judge(result)
+        judged = [one for one in self._composer.judge(result) if not one.unit.wide]
         if field.kind == "list":
             return about.listed(judged, self._min_support)
         for one in judged[:_TRIED]:

@@ -51,6 +51,7 @@ class CitationOut(msgspec.Struct, frozen=True):
     quote: str
     location: LocationOut
     checked: str
+    question_words: list[tuple[int, int]]
 
     @classmethod
     def of(cls, one: Citation) -> CitationOut:
@@ -65,6 +66,7 @@ class CitationOut(msgspec.Struct, frozen=True):
             one.quote,
             LocationOut.of(one.location),
             one.checked,
+            list(one.question_words),
         )
 
 
@@ -99,7 +101,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
 
     question: str
     text: str
-    declined: bool
+    status: str
     support: float
     statements: list[StatementOut]
     citations: list[CitationOut]
@@ -126,7 +128,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
         return cls(
             question=answer.question,
             text=answer.text,
-            declined=answer.declined,
+            status=answer.status.value,
             support=answer.support,
             statements=[
                 StatementOut(

@@ -61,7 +61,7 @@ class TracedAnswerOut(msgspec.Struct, frozen=True):
     """The answer of a trace."""
 
     text: str
-    declined: bool
+    status: str
     cut: bool
     courtesy: str
     support: float

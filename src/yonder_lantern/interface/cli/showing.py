@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
-from ...core import Answer, Citation, Extracted, Unsupported
+from ...core import Answer, AnswerStatus, Citation, Extracted, Unsupported
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MARK = re.compile(r"\[\d+\]")
@@ -59,6 +59,19 @@ def declined_text(text: str) -> str:
         textwrap.fill(line, width(), subsequent_indent="  " if _ITEM.match(line) else "")
         for line in text.splitlines()
     )
+
+
+def told(answer: Answer) -> str:
+    """What an answer says, for the terminal; the question's words stand out in an excerpt."""
+    text = displayed(answer).text
+    if answer.declined:
+        return declined_text(text)
+    words = {one.quote[start:end] for one in answer.citations for start, end in one.question_words}
+    if not words:
+        return answer_text(text)
+    these = "|".join(map(re.escape, sorted(words, key=len, reverse=True)))
+    found = re.compile(rf"(?<!\w)(?:{these})(?!\w)")
+    return found.sub(lambda m: style(m.group(), bold=True), answer_text(text))
 
 
 def _paragraphs(text: str) -> list[str]:
@@ -114,13 +127,13 @@ def withdrawn(words: str, why: str) -> str:
 
 def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
-    answer = displayed(answer)
+    shown = displayed(answer)
     if answer.courtesy:
-        echo(declined_text(answer.text))
+        echo(declined_text(shown.text))
         return
-    show_read_as(answer.read_as)
-    echo(declined_text(answer.text) if answer.declined else answer_text(answer.text))
-    show_withdrawn(answer.unsupported)
+    show_read_as(shown.read_as)
+    echo(told(answer))
+    show_withdrawn(shown.unsupported)
     show_citations(answer, limit)
 
 
@@ -145,7 +158,8 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} applied: {named}"))
-    echo(what_it_took(answer, f"support {answer.support:.2f}"))
+    sure = "holds it with" if answer.status is AnswerStatus.EXCERPT else "support"
+    echo(what_it_took(answer, f"{sure} {answer.support:.2f}"))
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None) -> None:

@@ -18,10 +18,10 @@ from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
 from ..showing import (
     counted,
-    declined_text,
     show_answer,
     show_citations,
     show_withdrawn,
+    told,
     width,
     with_marks,
 )
@@ -68,7 +68,8 @@ def command(
 ) -> int:
     """One grounded, cited answer to QUESTION.
 
-    Exit status 1 when it is declined, or asked back because it fits several things.
+    Where no answer is sure enough, the passages that come closest are shown as they are. Exit
+    status 1 when it is declined, or asked back because it fits several things.
     """
     if limit is not None and limit < 0:
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
@@ -174,8 +175,8 @@ def _streamed(desk: Desk, query: Query) -> Answer:
         elif isinstance(event, Finished):
             scroll.end()
             answer = event.answer
-            if answer.declined:
-                echo(("" if scroll.at_start else "\n") + declined_text(displayed(answer).text))
+            if not answer.answered:
+                echo(("" if scroll.at_start else "\n") + told(answer))
             show_withdrawn(displayed(answer).unsupported)
             return answer
     raise AssertionError("a stream ends with the whole answer")

@@ -66,15 +66,20 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         f"{grades.as_of[:10]}; means with 95 % intervals"
     )
     echo()
-    echo(faint((f"{'':<18}" + "".join(f"{name:<24}" for name in splits)).rstrip()))
+    echo(faint((f"{'':<22}" + "".join(f"{name:<24}" for name in splits)).rstrip()))
     for name in (*RETRIEVAL, *ANSWERS):
         if name == ANSWERS[0]:
             echo()
         cells = "".join(f"{grades.measure(name, split=split_name)!s:<24}" for split_name in splits)
-        echo(f"{name:<18}{cells}".rstrip())
+        echo(f"{name:<22}{cells}".rstrip())
     echo()
-    columns = {name: name for name in ("recall@5", "mrr", "ndcg@10", *ANSWERS[1:])}
-    columns["answered wrongly"] = "wrong"
+    columns = {name: name for name in ("recall@5", "mrr", "ndcg@10", "right")}
+    columns |= {
+        "answered wrongly": "wrong",
+        "excerpt holds it": "excerpt",
+        "declined wrongly": "declined",
+        "declined rightly": "declined rightly",
+    }
     only = {"split": split} if split else {}
     sizes = {name: len(head) + 3 for name, head in columns.items()}
     heads = "".join(f"{head:>{sizes[name]}}" for name, head in columns.items())

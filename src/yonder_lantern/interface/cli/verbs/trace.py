@@ -79,10 +79,11 @@ def _show(trace: dict[str, Any]) -> None:
         _show_hits(other["hits"])
     echo()
     answer = trace["answer"]
-    least = trace["settings"]["answer"]["min_support"]
+    needed = trace["settings"]["answer"]
+    least = f"{needed['min_support']:g} to answer, {needed['min_excerpt_support']:g} for an excerpt"
     echo(
         style("Answer", bold=True)
-        + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least:g})"
+        + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least})"
     )
     echo(answer_text(answer["text"]))
     if answer["citations"]:
@@ -103,7 +104,9 @@ def _outcome(trace: dict[str, Any]) -> str:
     """What became of a question, in a word."""
     if trace.get("broken_off"):
         return f"broken off ({trace['broken_off']})"
-    return "declined" if trace["answer"]["declined"] else "answered"
+    return {"answer": "answered", "excerpt": "closest passages shown"}.get(
+        trace["answer"]["status"], "declined"
+    )
 
 
 def _looked_for(searched: list[dict[str, Any]]) -> str:

@@ -35,7 +35,7 @@ from ..terminal import AMBER, echo, echo_json, faint, style
 @click.option(
     "--threshold",
     is_flag=True,
-    help="Fit answer.min_support, the support below which a question is declined.",
+    help="Fit answer.min_support, the support from which an answer is given.",
 )
 @click.option(
     "--max-error-rate",
@@ -133,8 +133,9 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
     for name, told in (
         ("wrong", "of the answers given, wrong"),
         ("right", "of answerable, answered rightly"),
-        ("declined_wrongly", "of answerable, declined"),
-        ("declined_rightly", "of unanswerable, declined"),
+        ("excerpt_holds", "of answerable, excerpt holds it"),
+        ("not_answered", "of answerable, not answered"),
+        ("not_answered_rightly", "of unanswerable, not answered"),
     ):
         cells = [str(getattr(effect, name)) for effect in (before, after, fitted.fit)]
         line = f"{told:<34}" + "".join(f"{cell:<24}" for cell in cells)
