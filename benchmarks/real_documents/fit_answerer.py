@@ -40,6 +40,7 @@ from tables import head, mean_and_worst, row, worst_of
 
 from yonder_lantern import Desk
 from yonder_lantern.answer import Composer
+from yonder_lantern.answer.excerpts import MOST_PASSAGES, WIDEST_GAP
 from yonder_lantern.answer.support import SIGN_NAMES
 from yonder_lantern.answer.unit_features import FEATURE_NAMES
 from yonder_lantern.conversation import full_question
@@ -65,7 +66,6 @@ from yonder_lantern.evaluation.questions import Span
 WEIGHTS = SOURCE / "answer" / "fitted_weights.py"
 PENALTIES = (0.001, 0.003, 0.01)
 SUPPORT_PENALTY = 0.0005
-SHOWN = 3  # passages of an excerpt
 _CASES = 80  # that ranking is fitted on, of each kind of question of each collection
 _EACH_AT_MOST = 4  # times that one of few questions is taken
 _ENOUGH = 20  # questions of a kind that weigh as much as all of another
@@ -130,8 +130,9 @@ class Model:
     def held(self, case: Case) -> bool:
         """Whether the passages of the best units hold what is expected."""
         scores = case.features @ self.ranking
-        hits = list(dict.fromkeys(case.hits[np.argsort(-scores, kind="stable")].tolist()))
-        return bool(case.holding[hits[:SHOWN]].any())
+        near = [at for at in np.argsort(-scores) if scores[at] >= scores.max() - WIDEST_GAP]
+        hits = list(dict.fromkeys(case.hits[near].tolist()))
+        return bool(case.holding[hits[:MOST_PASSAGES]].any())
 
 
 @dataclass(frozen=True)

@@ -12,8 +12,8 @@ from .judged import Judged
 from .orders import gives_orders
 from .write_answer import write_span
 
-_MOST = 3  # passages
-_GAP = 3.0  # how far the best unit of a further passage may rank below the best of all
+MOST_PASSAGES = 3
+WIDEST_GAP = 2.0  # how far the best unit of a further passage may rank below the best of all
 
 
 def closest_passages(judged: Sequence[Judged], result: SearchResult) -> list[Hit]:
@@ -32,7 +32,7 @@ def closest_passages(judged: Sequence[Judged], result: SearchResult) -> list[Hit
     found: list[Hit] = []
     for one in judged:
         hit = hits[one.unit.rank]
-        if len(found) == _MOST or one.rank < judged[0].rank - _GAP:
+        if len(found) == MOST_PASSAGES or one.rank < judged[0].rank - WIDEST_GAP:
             break
         held = hit in found or any(_holds(other, hit) for other in found)
         if not held and not gives_orders(hit.text):

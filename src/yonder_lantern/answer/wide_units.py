@@ -1,8 +1,8 @@
 """Units of an answer that several small ones make together.
 
 A paragraph; a term with what defines it; code or a list with the sentence that introduces it;
-what stands below a heading. Each is whole, or ends where a block ends. None holds a table: of
-that, rows answer.
+what stands below a heading. Each is whole, or ends where a block ends. No section holds a table or
+a list of terms: of those, rows and definitions answer.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from .units import Known, Shape, Unit, above_of, blocks_of
 
 _LONGEST = 1200  # characters: what is longer is not read as one answer
 _LISTED = (BlockKind.ITEM, BlockKind.CODE)
-_OF_TABLE = (BlockKind.ROW, BlockKind.HEADER_ROW)
+_PARTED = (BlockKind.ROW, BlockKind.HEADER_ROW, BlockKind.TERM)  # answer entry by entry
 _TEXT = (BlockKind.PARAGRAPH, BlockKind.ITEM)
 
 
@@ -62,8 +62,8 @@ def _stretches(document: Document, at: int) -> Iterator[tuple[Shape, int, int, i
             yield Shape.INTRODUCED, at, start, end
     if block.kind is BlockKind.HEADING:
         inside = _run(blocks, at, lambda other: other.under == at)
-        table = any(blocks[number].kind in _OF_TABLE for number in inside)
-        if len(inside) > 1 and not table and (end := _end(blocks, at, inside)) > 0:
+        parted = any(blocks[number].kind in _PARTED for number in inside)
+        if len(inside) > 1 and not parted and (end := _end(blocks, at, inside)) > 0:
             yield Shape.SECTION, at + 1, blocks[at + 1].start, end
 
 

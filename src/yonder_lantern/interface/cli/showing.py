@@ -153,7 +153,7 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
         echo(
             style("Cut off:", fg=AMBER, bold=True) + " the model may write no more (answer_tokens)."
         )
-    show_cited(answer.citations, limit)
+    show_cited(answer.citations, limit, quoted=answer.answered)
     echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
@@ -162,8 +162,8 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     echo(what_it_took(answer, f"{sure} {answer.support:.2f}"))
 
 
-def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
-    """Print citations, at most ``limit``: where, how old, and the words."""
+def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool = True) -> None:
+    """Print citations, at most ``limit``: where, how old, and the words unless they were shown."""
     if citations:
         echo()
     for citation in citations[:limit]:
@@ -171,8 +171,9 @@ def show_cited(citations: Sequence[Citation], limit: int | None) -> None:
         location = f", {citation.location}" if str(citation.location) else ""
         age = f", read {_when(citation.checked)}" if citation.checked else ""
         echo(f"{number} {style(citation.document, fg=SEA)}{faint(location + age)}")
-        quoted = f"“{' '.join(citation.quote.split())}”"
-        echo(textwrap.fill(quoted, width(), initial_indent="    ", subsequent_indent="    "))
+        if quoted:
+            words = f"“{' '.join(citation.quote.split())}”"
+            echo(textwrap.fill(words, width(), initial_indent="    ", subsequent_indent="    "))
     if limit is not None and limit < len(citations):
         left = len(citations) - limit
         echo(faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown"))
