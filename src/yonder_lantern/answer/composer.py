@@ -29,6 +29,7 @@ from .draft import Draft, written
 from .excerpts import closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
+from .opposing import Opposing
 from .prompt_templates import Templates
 from .support import excerpt_support, ranking, signs_of, support
 from .unit_features import Judge
@@ -219,10 +220,13 @@ class Composer:
         )
 
     def judge(self, result: SearchResult) -> list[Judged]:
-        """All units of the hits, best first."""
+        """All units of the hits, best first, but those that say the opposite of what is asked."""
         judge = Judge(result, wanted_by(result), self._embedding)
         small = [unit for unit in units_of(result, analyser_for) if not _only_leads_in(unit)]
         units = [unit for unit in (*small, *wide_units(result, analyser_for)) if unit.terms]
+        opposing = Opposing(result.query.question, analyser_for(result.language))
+        if opposing:
+            units = [unit for unit in units if not opposing.is_opposite(unit.text)]
         features = judge.features(units)
         scores = [ranking(one) for one in features]
         signs = signs_of(units, features, scores, result)
