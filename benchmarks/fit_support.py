@@ -25,7 +25,7 @@ from corrupting import KINDS, Case, introduced, reworded, shortened
 from yonder_lantern import Desk
 from yonder_lantern.answer.check import Evidence, check
 from yonder_lantern.answer.evidence import near_words
-from yonder_lantern.answer.units import Unit, document_units
+from yonder_lantern.answer.units import Unit, document_units, explained_by
 from yonder_lantern.core import BlockKind
 from yonder_lantern.demo import copy_demo
 from yonder_lantern.desk.look_inside import look_at_documents
@@ -70,7 +70,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
     true: list[tuple[str, Unit]] = []
     for unit in used:
         split = split_of(unit.document.id)
-        own = Evidence(unit.text, unit.context_header)
+        own = Evidence(unit.text, unit.context_header, explained_by(unit))
         plain = " ".join(unit.text.split())
         sentence = unit.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM)
         made.append(Case(plain, own, "as it stands", split, True))
@@ -96,7 +96,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             raise SystemExit(f"not in {one['document']}: {quote}")
         unit = held[0]
         text = "\n".join(dict.fromkeys([*(u.text for u in held), one["quote"]]))
-        whole = Evidence(text, unit.context_header)
+        whole = Evidence(text, unit.context_header, explained_by(unit))
         split = split_of(one["document"])
         made.append(Case(one["statement"], whole, "by hand", split, True))
         true.append((one["statement"], unit))
@@ -112,7 +112,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             new = corrupt(plain, chance)
             if new and count < EACH:
                 count += 1
-                own = Evidence(unit.text, unit.context_header)
+                own = Evidence(unit.text, unit.context_header, explained_by(unit))
                 made.append(Case(new, own, kind, split_of(unit.document.id), False))
     chance.shuffle(true)
     for plain, unit in true[:EACH]:
@@ -125,7 +125,7 @@ def cases(desk: Desk, folder: Path) -> list[Case]:
             others = [u for u in among if u.text != unit.text]
             if others:
                 other = chance.choice(others)
-                own = Evidence(other.text, other.context_header)
+                own = Evidence(other.text, other.context_header, explained_by(other))
                 made.append(Case(plain, own, kind, split_of(unit.document.id), False))
     return made
 

