@@ -125,7 +125,7 @@ COLLECTIONS = (
         "headings",
     ),
 )
-# Nothing is fitted on it, chosen by it or thought out on it: it is only read.
+# Nothing is fitted on it: it is only read, and seldom.
 UNSEEN = (
     Collection(
         "privoxy",
