@@ -8,6 +8,7 @@ import os
 import re
 import select
 import shutil
+import signal
 import subprocess
 import sys
 import time
@@ -29,6 +30,9 @@ from yonder_lantern.interface.cli.main import run
 PROGRAMS = ("git", "tesseract")  # that documents of the demo are read with
 SCANNED = ("noticeboard.png", "sail-loft-lease.pdf")  # those that tesseract is for
 HANGS = 900  # seconds after which a process is taken to hang; a slow machine is not that slow
+
+# What a shell runs in the background ignores interrupts, and so would all that is started here.
+signal.signal(signal.SIGINT, signal.default_int_handler)
 
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")

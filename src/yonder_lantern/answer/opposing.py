@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from ..text import Analyser, words
-from .check.contrasts import NEGATORS
+from .check import NEGATORS
 
 _EXCLUDES = re.compile(
     r"\b(?:without|except(?: for)?|but not|other than|excluding|ohne|außer|sans|sauf)\s+"
