@@ -97,6 +97,17 @@ def test_units_hold_what_their_blocks_hold(demo: Path) -> None:
         assert "".join(filter(str.isalnum, unit.text)) in "".join(letters)
 
 
+def test_a_list_within_a_definition_stays_a_list(make_desk: MakeDesk) -> None:
+    page = "<dl><dt>-v<dd>Tells more:<ul><li>names<li>sizes</ul><dt>-q<dd>Tells nothing.</dl>"
+    desk = make_desk({"options.html": f"<h1>Options</h1>{page}"})
+    desk.gather()
+    document = desk.document("documents/options.html")
+    assert document is not None
+    start = document.text.index("-v")
+    written = write_span(document, start, document.text.index("-q") - 1, 1)
+    assert written == "-v\n\nTells more:\n\n- names\n- sizes [1]"
+
+
 # -- the excerpt
 
 

@@ -52,9 +52,13 @@ class _Piece:
     """What a span holds of one block."""
 
     document: Document
-    block: Block
+    number: int
     start: int
     end: int
+
+    @property
+    def block(self) -> Block:
+        return self.document.blocks[self.number]
 
     @property
     def kind(self) -> BlockKind:
@@ -64,15 +68,23 @@ class _Piece:
     def text(self) -> str:
         return self.document.text[self.start : self.end]
 
+    @property
+    def listed(self) -> bool:
+        """Whether it is an item of a list, not what defines the term before it."""
+        before = self.document.blocks[self.number - 1] if self.number else None
+        defines = before is not None and before.kind is BlockKind.TERM
+        return self.kind is BlockKind.ITEM and not defines
+
 
 def pieces_of(document: Document, start: int, end: int) -> Iterator[_Piece]:
     """What a span holds of each block, in order."""
     first = bisect.bisect_right(document.blocks, start, key=lambda block: block.start) - 1
-    for block in document.blocks[max(first, 0) :]:
+    for number in range(max(first, 0), len(document.blocks)):
+        block = document.blocks[number]
         if block.start >= end:
             break
         if max(block.start, start) < min(block.end, end):
-            yield _Piece(document, block, max(block.start, start), min(block.end, end))
+            yield _Piece(document, number, max(block.start, start), min(block.end, end))
 
 
 def _put(piece: _Piece, mark: str, last: _Piece | None, parts: Sequence[str]) -> str:
@@ -86,7 +98,7 @@ def _put(piece: _Piece, mark: str, last: _Piece | None, parts: Sequence[str]) ->
         return ("\n" if joined else _gap(parts) + _table_head(piece)) + row
     if piece.kind is BlockKind.CODE:
         return f"{_gap(parts)}{_fenced(piece)}" + (f"\n{mark}" if mark else "")
-    if piece.kind is BlockKind.ITEM and piece.block.header < 0:
+    if piece.listed:
         bullet = "" if _NUMBERED.match(piece.text) else "- "
         return ("\n" if joined else _gap(parts)) + f"{bullet}{piece.text}{tail}"
     return (" " if joined else _gap(parts)) + f"{piece.text}{tail}"
@@ -97,7 +109,7 @@ def _goes_on(last: _Piece, piece: _Piece) -> bool:
         return False
     if last.kind is BlockKind.HEADER_ROW and piece.block.header >= 0:
         return piece.document.blocks[piece.block.header] is last.block
-    if last.kind is not piece.kind:
+    if last.kind is not piece.kind or last.listed is not piece.listed:
         return False
     if piece.kind is BlockKind.ROW:
         block, other = piece.block, last.block
