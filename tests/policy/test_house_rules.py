@@ -90,6 +90,19 @@ def test_an_answer_goes_out_masked_and_so_does_its_trace(ruled: Callable[[str], 
     assert "@" in str(desk.document("documents/a.md"))  # the index has it as it was
 
 
+def test_an_excerpt_goes_out_masked_without_marks_that_fit_no_more(
+    ruled: Callable[[str], Desk],
+) -> None:
+    folder = ruled(rule("answered", "mask", pattern="mail address")).folder
+    settings = {"answer.min_support": 1.0, "answer.min_excerpt_support": 0.0}
+    answer = Desk.open(folder, settings=settings).ask("With whom is the slipway booked?")
+    assert answer.status == "excerpt"
+    assert "yard master at ██████" in answer.text
+    assert "@" not in str(answer)
+    (masked,) = (one for one in answer.citations if "██████" in one.quote)
+    assert masked.question_words == ()
+
+
 def test_a_sentence_is_dropped_with_its_citation(ruled: Callable[[str], Desk]) -> None:
     desk = ruled(rule("answered", "drop", pattern="mail address"))
     answer = desk.ask("With whom is the slipway booked, and when does it open?")

@@ -123,8 +123,9 @@ def _filled_in(fields: Mapping[str, ExtractedField]) -> dict[str, Any]:
 
 def _cited(citation: Citation, rules: HouseRules) -> Citation:
     applied = rules.applied(f"{citation.title}\n\n{citation.quote}").text
-    title, words = applied[: len(citation.title)], applied[len(citation.title) + 2 :]
-    return replace(citation, title=title, quote=words.strip())
+    title, words = applied[: len(citation.title)], applied[len(citation.title) + 2 :].strip()
+    marks = citation.question_words if words == citation.quote else ()  # they are places in it
+    return replace(citation, title=title, quote=words, question_words=marks)
 
 
 def held_back(events: Iterator[Event], rules: HouseRules) -> Iterator[Event]:
@@ -219,5 +220,14 @@ def _as_they_stand(citations: Sequence[Citation], result: SearchResult) -> tuple
     for one in citations:
         document = result.documents[one.document]
         words = document.text[one.start : one.end]
-        found.append(replace(one, quote=words, version=document.version, title=document.title))
+        marks = one.question_words if words == one.quote else ()
+        found.append(
+            replace(
+                one,
+                quote=words,
+                version=document.version,
+                title=document.title,
+                question_words=marks,
+            )
+        )
     return tuple(found)
