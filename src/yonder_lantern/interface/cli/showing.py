@@ -158,8 +158,8 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} applied: {named}"))
-    sure = "holds it with" if answer.status is AnswerStatus.EXCERPT else "support"
-    echo(what_it_took(answer, f"{sure} {answer.support:.2f}"))
+    as_what = " as an excerpt" if answer.status is AnswerStatus.EXCERPT else ""
+    echo(what_it_took(answer, f"support {answer.support:.2f}{as_what}"))
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool = True) -> None:
