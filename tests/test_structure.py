@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import importlib.util
 import inspect
 import re
 import subprocess
@@ -275,3 +276,22 @@ def test_docstrings_name_what_there_is(path: Path) -> None:
             continue
         wrong += [f"{node.name}: {name}" for name in named if name not in known]
     assert not wrong
+
+
+@pytest.mark.parametrize(
+    "script",
+    sorted(
+        path
+        for folder in ("benchmarks", "training", "examples", "docs")
+        for path in (Path(__file__).parents[1] / folder).rglob("*.py")
+    ),
+    ids=lambda path: f"{path.parent.name}/{path.stem}",
+)
+def test_scripts_import_what_there_is(script: Path) -> None:
+    """Nothing else notices a name that was changed under a script that is run once a month."""
+    for node in ast.walk(ast.parse(script.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith(ROOT.name):
+            there = importlib.import_module(str(node.module))
+            for alias in node.names:
+                named = hasattr(there, alias.name)
+                assert named or importlib.util.find_spec(f"{node.module}.{alias.name}"), alias.name

@@ -22,6 +22,7 @@ import numpy as np
 from yonder_lantern.embedding.lexicon import SHIPPED, LexiconTable, Units
 from yonder_lantern.embedding.lexicon.own_words import learn
 from yonder_lantern.embedding.spherical import unit_rows
+from yonder_lantern.text import folded_words
 
 SHARDS = (3, 6)
 DIMENSIONS = (64, 128, 192)

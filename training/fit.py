@@ -19,13 +19,13 @@ from pathlib import Path
 import numpy as np
 from label import MODEL
 
-from yonder_lantern.embedding import NO_PASSAGES, Surroundings, open_method
+from yonder_lantern.embedding import NO_PASSAGES, EmbeddingContext, open_method
 from yonder_lantern.embedding.encoder import TOKENIZER, model_folder
 from yonder_lantern.embedding.lexicon import INNER, SHIPPED, LexiconTable, Units
-from yonder_lantern.text import folded_words
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.platform.storage import TermTable, byte_order
 from yonder_lantern.settings import EmbeddingSettings
+from yonder_lantern.text import folded_words
 
 MOST_BYTES = 11_700_000
 DIMENSIONS = 256
@@ -91,7 +91,7 @@ def main() -> None:
     wanted /= np.maximum(np.linalg.norm(wanted, axis=1, keepdims=True), 1e-9)
     told(f"{DIMENSIONS} of {labelled.shape[1]} dimensions hold {kept:.4f} of the squares")
 
-    around = Surroundings(desk=work, state=work)
+    around = EmbeddingContext(desk=work, state=work)
     settings = EmbeddingSettings(method="encoder", model=MODEL)
     teacher = open_method(settings, around).make(NO_PASSAGES)
     prior = teacher.texts([unit.removeprefix(INNER) for unit in units]) @ turned

@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 
-from yonder_lantern.embedding import Surroundings, open_method
+from yonder_lantern.embedding import EmbeddingContext, open_method
 from yonder_lantern.embedding.method import NO_PASSAGES
 from yonder_lantern.settings import EmbeddingSettings
 
@@ -27,7 +27,7 @@ def main() -> None:
     work = Path(sys.argv[1])
     until = time.monotonic() + 3600 * float(sys.argv[2] if len(sys.argv) > 2 else "inf")
     model = sys.argv[3] if len(sys.argv) > 3 else MODEL
-    around = Surroundings(desk=work, state=work)
+    around = EmbeddingContext(desk=work, state=work)
     teacher = open_method(EmbeddingSettings(method="encoder", model=model), around).make(
         NO_PASSAGES
     )

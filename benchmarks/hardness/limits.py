@@ -16,7 +16,7 @@ from common import count_of, end_with
 
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
-from yonder_lantern.ingest.executors import readers
+from yonder_lantern.ingest.executors import processes
 
 _FAR_OFF = {"gather.max_memory_megabytes": 1_000_000, "gather.seconds_per_item": 10_000}
 _MOST = 1.05
@@ -24,7 +24,7 @@ _MOST = 1.05
 
 def limits(count: int) -> list[str]:
     """The fastest gather with limits, as a ratio to the fastest without."""
-    bound = readers.die_with_parent
+    bound = processes.die_with_parent
     took: dict[str, list[float]] = {"with": [], "without": []}
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch) / "desk"
@@ -33,7 +33,7 @@ def limits(count: int) -> list[str]:
             Desk.open(folder).gather()
             for _ in range(count):
                 for kind, settings in (("with", {}), ("without", _FAR_OFF)):
-                    readers.die_with_parent = bound if kind == "with" else lambda _: None
+                    processes.die_with_parent = bound if kind == "with" else lambda _: None
                     began = time.perf_counter()
                     Desk.open(folder, settings=settings).gather(rebuild=True)
                     took[kind].append(time.perf_counter() - began)
