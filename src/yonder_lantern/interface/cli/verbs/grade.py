@@ -81,7 +81,7 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         "declined rightly": "declined rightly",
     }
     only = {"split": split} if split else {}
-    sizes = {name: len(head) + 3 for name, head in columns.items()}
+    sizes = {name: len(head) + 2 for name, head in columns.items()}
     heads = "".join(f"{head:>{sizes[name]}}" for name, head in columns.items())
     echo(faint(f"{'kind':<14}{'asked':>6}{heads}"))
     for kind in dict.fromkeys(one.kind for one in grades.questions):
