@@ -27,6 +27,11 @@ MakeDesk = Callable[..., Desk]
         ("Can I have a berth without a deposit?", "A berth is let against a deposit.", False),
         ("When is the office open, except on Sundays?", "On Sundays it opens at ten.", True),
         ("How do I open the gate?", "To close the gate, press B.", False),
+        ("How do I close the gate?", "To open the gate, press A.", True),
+        ("When does the office close?", "The office is open from 8:00 to 18:00.", False),
+        ("When does the ferry leave?", "Passengers join the ferry at ten.", False),
+        ("When is the pump to stop?", "The pump starts at noon, for an hour.", False),
+        ("Which button turns off the horn?", "The red button turns on the horn.", True),
     ],
 )
 def test_a_text_that_says_the_opposite_is_told(question: str, text: str, opposite: bool) -> None:

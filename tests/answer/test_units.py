@@ -9,6 +9,9 @@ import pytest
 
 from conftest import Ran
 from yonder_lantern import Desk
+from yonder_lantern.answer.fitted_weights import EXCERPT, RANKING, SUPPORT
+from yonder_lantern.answer.support import SIGN_NAMES
+from yonder_lantern.answer.unit_features import FEATURE_NAMES
 from yonder_lantern.answer.units import Shape, units_of
 from yonder_lantern.answer.wide_units import wide_units
 from yonder_lantern.answer.write_answer import write_span
@@ -106,6 +109,12 @@ def test_a_list_within_a_definition_stays_a_list(make_desk: MakeDesk) -> None:
     start = document.text.index("-v")
     written = write_span(document, start, document.text.index("-q") - 1, 1)
     assert written == "-v\n\nTells more:\n\n- names\n- sizes [1]"
+
+
+def test_every_feature_and_sign_has_its_weight_in_its_place() -> None:
+    """The weights are multiplied in the order they are written in."""
+    assert tuple(RANKING) == FEATURE_NAMES
+    assert tuple(SUPPORT) == tuple(EXCERPT) == SIGN_NAMES
 
 
 # -- the excerpt

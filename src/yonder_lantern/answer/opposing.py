@@ -34,6 +34,11 @@ _ASKS_FOR = re.compile(
     r"\W*(?:how|what|which|where|when|who|wie|was|welche\w*|wo|wann|wer|comment|quel\w*|où|quand|qui)\b",
     re.I,
 )  # "Is it possible without …?" is answered by what says that it is not
+_HOW = re.compile(
+    r"\bhow (?:do|can|could|should|would|to)\b|\b(?:command|option|setting|key|button|way)s?\b"
+    r"|\bwie (?:kann|muss|soll)\b|\bcomment\b",
+    re.I,
+)  # "When does the office close?" is answered by when it is open
 _OFF = re.compile(r"\b(?:turn|switch|power|shut)\w*\b[^,;.?!]{0,40}?\boff\b", re.I)
 _ON = re.compile(r"\b(?:turn|switch|power)\w*\b[^,;.?!]{0,40}?\bon\b", re.I)
 _LONGEST = 3  # words that are excluded
@@ -53,9 +58,9 @@ _OPPOSITE_ACTIONS = _pairs()
 class Opposing:
     """Tells of units whether they say the opposite of what one question asks.
 
-    A question may exclude something ("without a password", "except on Sundays") or ask to undo it
-    ("how do I disable …"). A unit that affirms what is excluded, or does what is to be undone, and
-    says nothing to the contrary, must not answer.
+    A question may exclude something ("without a password", "except on Sundays") or ask how to undo
+    it ("how do I disable …"). A unit that affirms what is excluded, or does what is to be undone,
+    and says nothing to the contrary, must not answer.
 
     Parameters
     ----------
@@ -77,9 +82,10 @@ class Opposing:
         excluded = _EXCLUDES.finditer(question) if _ASKS_FOR.match(question) else ()
         self._excluded = [terms for match in excluded if (terms := self._terms(match["what"]))]
         asked = frozenset(analyser.terms(question))
-        self._turns_off = bool(_OFF.search(question)) and not _ON.search(question)
+        asks_how = bool(_HOW.search(question))
+        self._turns_off = asks_how and bool(_OFF.search(question)) and not _ON.search(question)
         self._undone = []
-        for one, others in _OPPOSITE_ACTIONS.items():
+        for one, others in _OPPOSITE_ACTIONS.items() if asks_how else ():
             (term, *_) = analyser.word_terms(one) or ("",)
             opposite = frozenset(t for other in others for t in analyser.word_terms(other))
             if term in asked and opposite.isdisjoint(asked):
