@@ -17,6 +17,7 @@ from ..search import analyser_for
 from .answer_type import AnswerType, amount_words, amounts_in, codes_in, in_range
 from .asked_for import AskedFor
 from .likes import Likes
+from .openings import Openings, sentences_within
 from .units import Shape, Unit
 
 _FIGURE = re.compile(r"(?<![\w.,-])\d+(?:[.,:]\d+)*(?![\w-])")
@@ -26,6 +27,7 @@ _ASKS_CODE = re.compile(
 )
 _LONG = 1000  # characters
 _NEAR_TOP = 3  # blocks from the beginning of its section at which a unit is half as near
+_OPENING = 4  # terms that a sentence opens with
 _SHORT = 12  # terms at which a unit counts as half brief
 
 
@@ -85,6 +87,10 @@ class UnitFeatures:
         How long the unit is: 0 for a few words, 1 for a thousand characters.
     item, row, code, paragraph, definition, introduced, section : float
         1 for a unit of that shape.
+    opens : float
+        The largest share that stands in the first words of a sentence.
+    describes : float
+        1 where a sentence opens with what is to be described ("What is X?") and tells of it.
     asks_code : float
         1 for code where the question asks for a command, an example or how to call something.
     """
@@ -118,6 +124,8 @@ class UnitFeatures:
     definition: float
     introduced: float
     section: float
+    opens: float
+    describes: float
     asks_code: float
 
 
@@ -146,6 +154,7 @@ class Judge:
             for terms in result.words.values()
         ]
         self._likes = Likes.of_words(embedding, tuple(result.words))
+        self._openings = Openings(result.query.question, analyser_for(result.language))
         self._figures = frozenset(_FIGURE.findall(whole))
         self._amounts = amounts_in(whole)
         self._amount_terms = frozenset(
@@ -183,8 +192,11 @@ class Judge:
         if self._likes is not None:
             leads = {unit.context_header for unit in units}
             self._likes.learn([*leads, *(unit.text for unit in units)])
-        meanings = self._meanings(units)
-        return [self._of(unit, near) for unit, near in zip(units, meanings, strict=True)]
+        meanings, within = self._meanings(units), sentences_within(units)
+        return [
+            self._of(unit, near, inside or [unit])
+            for unit, near, inside in zip(units, meanings, within, strict=True)
+        ]
 
     def _meanings(self, units: Sequence[Unit]) -> Sequence[float]:
         """How near each unit's vector is to the question's."""
@@ -196,7 +208,7 @@ class Judge:
         nearness: list[float] = np.maximum(vectors @ self._question, 0.0).tolist()
         return nearness
 
-    def _of(self, unit: Unit, meaning: float) -> UnitFeatures:
+    def _of(self, unit: Unit, meaning: float, inside: Sequence[Unit]) -> UnitFeatures:
         unit_terms = frozenset(unit.terms)
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
@@ -239,6 +251,8 @@ class Judge:
             definition=float(unit.shape is Shape.DEFINITION),
             introduced=float(unit.shape is Shape.INTRODUCED),
             section=float(unit.shape is Shape.SECTION),
+            opens=max(self._share(frozenset(one.terms[:_OPENING])) for one in inside),
+            describes=max(map(self._openings.describes, inside)),
             asks_code=float(self._asks_code and unit.kind is BlockKind.CODE),
         )
 

@@ -1,7 +1,15 @@
 """What a question asks for, as far as its words say, and what holds such a thing."""
 
 from .amounts_in_text import amount_words, amounts_in, codes_in, in_range
-from .asked import answer_type, asking_words, counted_thing, deed_of, defined_term, named_thing
+from .asked import (
+    answer_type,
+    asking_words,
+    counted_thing,
+    deed_of,
+    defined_term,
+    described_thing,
+    named_thing,
+)
 from .holding import are_people, beside, counts, defines, has_answer_type, measured_above
 from .kinds import AnswerType
 
@@ -19,6 +27,7 @@ __all__ = [
     "deed_of",
     "defined_term",
     "defines",
+    "described_thing",
     "has_answer_type",
     "in_range",
     "measured_above",

@@ -15,6 +15,24 @@ _ASKS_TERM = re.compile(
     rf"[\"“'‘]?{_TERM.replace('term', 'other')}[\"”'’]?\W*$",
     re.IGNORECASE,
 )
+_ARTICLE = r"(?:an? |the |eine?[rnms]? |der |die |das |den |une? |les? |la |l['’])?"
+_THING_ASKED = r"(?P<thing>[\w./+-]+(?: [\w./+-]+){0,3}?)"
+_USED = r"(?: (?:(?:good |used |meant )?for|about|exactly|actually))?"
+_ASKS_WHAT_IT_IS = [
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        r"^\W*(?:and |so )?(?:what|who)(?:['’]s| is| are| was| were) "
+        rf"{_ARTICLE}{_THING_ASKED}{_USED}\W*$",
+        rf"^\W*(?:and |so )?what (?:do|does|did) {_ARTICLE}{_THING_ASKED}"
+        r" (?:do|make|mean|give|offer|provide|contain|stand for)\b",
+        rf"^\W*(?:please )?(?:explain|describe|define|tell me about) {_ARTICLE}{_THING_ASKED}\W*$",
+        rf"^\W*was (?:ist|sind|war|macht|tut|bedeutet|heißt) {_ARTICLE}{_THING_ASKED}\W*$",
+        rf"^\W*wozu (?:dient|dienen|ist) {_ARTICLE}{_THING_ASKED}(?: gut| da)?\W*$",
+        r"^\W*(?:qu['’]est[- ]ce (?:que |qu['’])(?:c['’]est que )?|c['’]est quoi "
+        r"|à quoi ser(?:t|vent) |que (?:fait|font|signifie|veut dire) )"
+        rf"{_ARTICLE}{_THING_ASKED}\W*$",
+    )
+]
 # A word asks at the beginning of a question or of a part of it; elsewhere it tells of a condition.
 _BEGINS = (
     r"(?:^|[,;:?]|\b(?:and|or|but|since|until|till|from|by|to|at|und|oder|seit|bis|et|ou|depuis)"
@@ -210,6 +228,22 @@ def defined_term(question: str) -> str:
     """
     found = _ASKS_TERM.match(question.strip())
     return (found["term"] or found["other"]) if found else ""
+
+
+def described_thing(question: str) -> str:
+    """What a question wants described: what it is, does or is for; empty if it asks for no such.
+
+    Examples
+    --------
+    >>> described_thing("What is a daemon?"), described_thing("What does Pageant do for me?")
+    ('daemon', 'Pageant')
+    >>> described_thing("Why is it so?")
+    ''
+    """
+    for pattern in _ASKS_WHAT_IT_IS:
+        if found := pattern.match(question.strip()):
+            return str(found["thing"])
+    return ""
 
 
 def counted_thing(question: str) -> str:
