@@ -67,6 +67,22 @@ def test_what_the_words_do_not_say_is_refused_by_kind(said: str, cited: str, kin
     assert all(fault.words for fault in faults)
 
 
+def test_what_is_said_together_must_stand_together() -> None:
+    two = [
+        Evidence("The crane stands on the old quay of Marl Dock."),
+        Evidence("Masts are stored in the sail loft of the club."),
+    ]
+    for said in (
+        "Masts are stored in the club's sail loft, and the crane stands on the old quay.",
+        "The old quay of Marl Dock has a crane.",
+    ):
+        assert check(said, two, ENGLISH).supported, said
+    for said in ("The crane is stored in the sail loft.", "The masts are on the old quay."):
+        (fault,) = check(said, two, ENGLISH).faults
+        assert fault.kind == "connection"
+        assert fault.words in said
+
+
 def test_words_stand_over_several_spans_and_near_words_count() -> None:
     two = [Evidence("The gate opens at noon."), Evidence("The lock is shut on Sundays.")]
     said = "The gate opens at 12:00, and the lock is shut on Sundays."

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import signal
 import subprocess
 import sys
@@ -16,9 +17,11 @@ import pytest
 
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
+from yonder_lantern.answer.checked import CheckedText
 from yonder_lantern.answer.context import context_of
 from yonder_lantern.core import (
     CancelledError,
+    Checked,
     Cited,
     Finished,
     LimitError,
@@ -112,6 +115,36 @@ def test_what_a_model_makes_up_does_not_stay(
     assert not gone or gone not in answer.text
     if answer.answered:
         assert answer.citations[0].document == "documents/berths.md"
+
+
+@pytest.mark.parametrize(
+    ("wrote", "stays"),
+    [
+        ("Sure! Based on the passages, the lift takes 60 tonnes.",
+         "Sure! The lift takes 60 tonnes."),
+        ("Here are the steps:\n\n1. The lift takes 60 tonnes.\n2. It has wheels of gold.",
+         "Here are the steps:\n\n1. The lift takes 60 tonnes."),
+        ("No. Nobody is lifted with a boat.", "No. Nobody is lifted with a boat."),
+        ("Yes. The mayor is lifted with a boat. The lift takes 60 tonnes.",
+         "The lift takes 60 tonnes."),
+        ("The lift takes 60 tonnes, i.e. 60 t.",
+         "The lift takes 60 tonnes, i.e. 60 t."),
+    ],
+)  # fmt: skip
+def test_what_states_nothing_is_neither_cited_nor_judged(
+    make_desk: MakeDesk, wrote: str, stays: str
+) -> None:
+    desk = make_desk(FILES)
+    desk.gather()
+    result = desk.search("How many tonnes does the lift take?")
+    context = context_of(result, lambda text: len(text) // 4, 1000)
+    embedding = desk.snapshot().embedding
+    checked = CheckedText(result, context, desk.settings.answer, embedding, "Trust")
+    events = [event for piece in wrote for event in checked.add(piece)] + list(checked.end())
+    assert re.sub(r" \[\d+\]", "", checked.text) == stays
+    told = [event for event in events if isinstance(event, Checked)]
+    assert "".join(event.wrote for event in told) == wrote
+    assert "".join(event.text for event in told).strip() == checked.text
 
 
 def test_a_document_gives_no_orders(modelled: Callable[..., Desk]) -> None:

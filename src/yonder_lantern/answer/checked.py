@@ -22,6 +22,7 @@ from .context import AnswerContext
 from .draft import citation_of
 from .evidence import ContextUnits
 from .marks import ENDED, cited_in, is_refusal
+from .sayings import Saying, goes_on, saying, without_preamble
 from .units import Unit
 
 _FENCED = re.compile(r"^\s*(```|~~~)")
@@ -69,6 +70,9 @@ class CheckedText:
         self.citations: list[Citation] = []
         self.unsupported: list[Unsupported] = []
         self._numbers: dict[tuple[str, int, int], int] = {}
+        self._waiting: list[str] = []  # what stays if what it leads to does
+        self._verdict = False  # whether a bare yes or no is among it
+        self._untold = ""
 
     @property
     def text(self) -> str:
@@ -91,12 +95,20 @@ class CheckedText:
                 self._left = rest
                 yield from self._code_line(line)
                 continue
-            match = ENDED.search(self._left)
+            match = self._end()
             # What follows must be there: a mark of citation may still belong to the sentence.
             if match is None or (match.group() != "\n" and match.end() >= len(self._left)):
                 return
             said, self._left = self._left[: match.end()], self._left[match.end() :]
             yield from self._taken(said, self._sentence(said))
+
+    def _end(self) -> re.Match[str] | None:
+        """Where the first sentence of what is left ends."""
+        for match in ENDED.finditer(self._left):
+            before, after = self._left[: match.start()], self._left[match.start() :]
+            if match.group() == "\n" or not goes_on(before, after):
+                return match
+        return None
 
     def end(self) -> Iterator[Event]:
         """Take the rest in: nothing more comes."""
@@ -108,12 +120,19 @@ class CheckedText:
         elif self._left:
             yield from self._taken(self._left, self._sentence(self._left))
         self._left = ""
+        if self._untold:  # it led to nothing that stays
+            yield Checked(self._untold, "")
+            self._untold = ""
 
     def _taken(self, wrote: str, events: Iterator[Event]) -> Iterator[Event]:
         """The events of a part, and what of it stands in the answer."""
         before = len(self._parts)
         yield from events
-        yield Checked(wrote, "".join(self._parts[before:]))
+        self._untold += wrote
+        if self._waiting and len(self._parts) == before:
+            return  # told with what it leads to
+        yield Checked(self._untold, "".join(self._parts[before:]))
+        self._untold = ""
 
     def _code_line(self, line: str) -> Iterator[Event]:
         if self._code is None:
@@ -131,6 +150,7 @@ class CheckedText:
         if found is None:
             yield from self._doubted(text, "code: it does not stand there like this")
             return
+        self._stays()
         number = yield from self._cite(found)
         self.statements.append(Statement(text, BlockKind.CODE, self._language, (number,), 1.0))
         self._parts.append(f"{text}[{number}]\n")
@@ -142,15 +162,19 @@ class CheckedText:
         cited, bare = cited_in(said.rstrip(), self._passages)
         bare = bare.rstrip()
         if _ONLY_MARKUP.match(bare):
-            self._parts.append(bare + tail)
+            (self._waiting if self._waiting else self._parts).append(bare + tail)
             return
+        kind_of_saying = saying(bare)
+        if kind_of_saying is not Saying.STATEMENT:
+            self._waiting.append(bare + tail)
+            self._verdict |= kind_of_saying is Saying.VERDICT
+            return
+        bare = without_preamble(bare)
         found, verdict = self._units.supporting(_PREFIX.sub("", bare), cited)
         if not found:
             yield from self._doubted(bare + tail, "; ".join(map(str, verdict.faults)))
             return
-        if bare.lstrip().startswith("#"):  # a heading is checked, and cites nothing
-            self._parts.append(bare + tail)
-            return
+        self._stays()
         numbers = []
         for unit in found:
             number = yield from self._cite(unit)
@@ -166,9 +190,17 @@ class CheckedText:
         else:
             self._parts.append(f"{bare} {marks}{tail}")
 
+    def _stays(self) -> None:
+        """What led to something stays with it."""
+        self._parts += self._waiting
+        self._waiting, self._verdict = [], False
+
     def _doubted(self, words: str, why: str) -> Iterator[Event]:
         self.unsupported.append(Unsupported(words.strip(), why))
+        if self._verdict:  # nothing bears out what it is the reason for
+            self._waiting, self._verdict = [], False
         if self._settings.unsupported == "mark":
+            self._stays()
             self._parts.append(words.rstrip() + _MARK_OF_DOUBT + words[len(words.rstrip()) :])
         else:
             yield Withdrawn(words.strip(), why)

@@ -13,7 +13,7 @@ MARKS = re.compile(rf"(?<!\s)\s*(?:{_BRACKETS})")
 _ROUND = re.compile(rf"(?<!\s)\s*\(({_NUMBERS})\)(?=[\s.!?:;,]*$)")
 _SPAN = re.compile(r"(\d{1,3})(?:\s*[–-]\s*\^?(\d{1,3}))?")
 _WIDEST = 20  # numbers that a range may stand for
-ENDED = re.compile(rf"(?<=[.!?:])(?:\s*(?:{_BRACKETS}|\({_NUMBERS}\)))*\s+(?=\S)|\n")
+ENDED = re.compile(rf"(?<=[.!?])(?:\s*(?:{_BRACKETS}|\({_NUMBERS}\)))*\s+(?=\S)|\n")
 _PAPERS = r"(?:documents?|passages?|context|texts?|information|sources?|excerpts?|extracts?)"
 _REFUSAL = re.compile(
     rf"{re.escape(NOT_IN_DOCUMENTS)}"

@@ -5,7 +5,17 @@ them. Out: a `Verdict`. This package knows no question, no model and no index.
 """
 
 from .amounts import Value, unit_of, values_in
-from .check_statement import Evidence, Fault, Verdict, check
+from .check_statement import Evidence, Fault, Near, Verdict, check
 from .contrasts import NEGATORS
 
-__all__ = ["NEGATORS", "Evidence", "Fault", "Value", "Verdict", "check", "unit_of", "values_in"]
+__all__ = [
+    "NEGATORS",
+    "Evidence",
+    "Fault",
+    "Near",
+    "Value",
+    "Verdict",
+    "check",
+    "unit_of",
+    "values_in",
+]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import bisect
 import re
 from collections import Counter
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
 from itertools import pairwise
@@ -15,15 +15,17 @@ from ...platform.storage import Array
 from ...text import Analyser, word_spans, words
 from ..answer_type import codes_in
 from .amounts import Value, unit_of, values_in
+from .connections import ExplainedTerms, any_near, best_share, connected
 from .contrasts import NEGATORS, OPPOSITES, Force, force_of, overstated, plainly
 
 FaultKind = Literal[
     "number", "unit", "date", "time", "code", "name", "negation", "opposite", "force", "extent",
-    "terms",
+    "terms", "connection",
 ]  # fmt: skip
 
 _LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_support.py
 _LEAST_OF_PART = 0.5  # the same of each of its clauses
+_LEAST_CONNECTED = 0.4  # of its neighbouring words, fitted on half of a real model's answers
 _ABOVE = 0.25  # what a word counts that stands only in a title or heading above the cited ones
 _TITLE = 8  # characters a heading has at least to be told from a word
 _DENIED = 2  # words after a negation that it is of
@@ -33,9 +35,12 @@ _RANGE = re.compile(r"(?<!\s)\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
 _LIGHT = frozenset(  # say little by themselves
     """come go get give take make put keep let reach mean call say tell state document accord
     follow see thing way also according states says included including please yes answer
-    roughly approximately hold need bring there allow permit forbidden prohibited banned
-    s""".split()
+    roughly approximately approx i.e e.g etc hold need bring there allow permit forbidden
+    prohibited banned s""".split()
 )
+_LEAST_OF_ONE = 0.65  # of a clause, in one of several units that bear a statement out together
+_BESIDE = 2  # words before and after "is" that have to do with each other
+_IS = re.compile(r"\b(?:is|are|was|were|ist|sind|war|waren|est|sont|était)\b(?! to\b)", re.I)
 _PART = 2  # words that a clause has at least to be looked at by itself
 _CONTEXT_SIZE = 2  # words before and after a number that tell what it is of
 _TELLING = 2  # of these must stand around another number
@@ -80,7 +85,8 @@ class Fault:
     kind : str
         ``number``, ``unit``, ``date``, ``time``, ``code``, ``name``: it is not there;
         ``negation``, ``opposite``, ``force`` (must, may), ``extent`` (all, some): there it
-        is otherwise; ``terms``: too many words are not there at all.
+        is otherwise; ``terms``: too many words are not there at all; ``connection``: they are
+        there, but what is said together stands apart.
     words : str
         Those of the statement.
     """
@@ -126,7 +132,7 @@ def check(
     Every number, date, time, code and name must stand there, in whichever form; the
     clause that is nearest must not deny what is said, nor say the opposite, allow what
     is demanded, or limit what is general; of the other words enough must stand there,
-    in each clause.
+    in each clause, and near each other where the statement puts them side by side.
 
     Parameters
     ----------
@@ -172,7 +178,8 @@ def check(
     faults += _forced(said, [clause for one in there for clause in one.clauses])
     if word := overstated(said.plain, [word for one in there for word in one.plain]):
         faults.append(Fault("extent", word))
-    liked = _liked(said.ordinary - terms, terms, said, near) if near else frozenset()
+    likes = _likes(said.ordinary - terms, terms, said, near) if near else {}
+    liked = frozenset(likes)
     told = frozenset(analyser.terms(" \n".join([granted, *(one.explains for one in evidence)])))
     told = told.union(liked, *(one.terms for one in there))
     whole = said.ordinary
@@ -180,8 +187,10 @@ def check(
     if share < least:
         missing = whole - terms - liked or whole - told
         faults.append(Fault("terms", ", ".join(said.words_of(missing))))
+    elif uncovered := _uncovered(said, terms | liked):
+        faults += uncovered
     else:
-        faults += _uncovered(said, terms | liked)
+        faults += _apart(said, _explained(there, evidence, analyser), terms | liked, likes)
     return Verdict(tuple(dict.fromkeys(faults)), share)
 
 
@@ -234,6 +243,11 @@ class _Said:
     @property
     def terms(self) -> frozenset[str]:
         return frozenset(self.by_term)
+
+    @cached_property
+    def sequence(self) -> list[str]:
+        """Its terms in order."""
+        return [term for word in words(self.text) for term in self.analyser.word_terms(word)]
 
     @cached_property
     def values(self) -> list[Value]:
@@ -457,15 +471,61 @@ def _uncovered(said: _Said, terms: frozenset[str]) -> list[Fault]:
     return faults
 
 
-def _liked(
+def _apart(
+    said: _Said,
+    there: Sequence[ExplainedTerms],
+    known: frozenset[str],
+    likes: Mapping[str, Collection[str]],
+) -> list[Fault]:
+    """Where what the statement puts together stands apart in the evidence."""
+
+    def sequence(part: _Said) -> list[str]:
+        return [term for term in part.sequence if term in part.ordinary & known]
+
+    if connected(sequence(said), there, likes) < _LEAST_CONNECTED:
+        return [Fault("connection", said.text)]
+    faults = []
+    for part in _CLAUSES.split(said.text):
+        if len(there) > 1:
+            own = _Said(part, said.analyser).ordinary
+            if len(own) >= _PART and best_share(own, there, likes) < _LEAST_OF_ONE:
+                faults.append(Fault("connection", part.strip()))
+                continue
+        if is_said := _IS.search(part):
+            before = sequence(_Said(part[: is_said.start()], said.analyser))[-_BESIDE:]
+            after = sequence(_Said(part[is_said.end() :], said.analyser))[:_BESIDE]
+            if before and after and not any_near(before, after, there, likes):
+                faults.append(Fault("connection", part.strip()))
+    return faults
+
+
+def _explained(
+    there: Sequence[_Said], evidence: Sequence[Evidence], analyser: Analyser
+) -> list[ExplainedTerms]:
+    """Of each unit its terms in order, those that explain it, and those above it."""
+    return [
+        ExplainedTerms(
+            one.sequence,
+            frozenset(analyser.terms(own.explains)),
+            frozenset(analyser.terms(own.context_header)),
+        )
+        for one, own in zip(there, evidence, strict=True)
+    ]
+
+
+def _likes(
     missing: frozenset[str], there: frozenset[str], said: _Said, near: Near
-) -> frozenset[str]:
-    """The missing terms whose like is there."""
+) -> dict[str, list[str]]:
+    """Of each missing term whose like is there the terms that are."""
     if not missing or not there:
-        return frozenset()
+        return {}
     import numpy as np
 
-    rows = np.stack([near(term) for term in sorted(there)])
-    return frozenset(
-        term for term in missing if float((rows @ near(said.by_term[term])).max()) >= _NEAR
-    )
+    names = sorted(there)
+    rows = np.stack([near(term) for term in names])
+    found = {}
+    for term in missing:
+        cosines = rows @ near(said.by_term[term])
+        if alike := [names[at] for at in np.flatnonzero(cosines >= _NEAR)]:
+            found[term] = alike
+    return found
