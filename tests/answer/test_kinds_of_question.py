@@ -212,3 +212,34 @@ def test_a_declined_question_suggests_others(desk: Desk) -> None:
     assert answer.declined
     assert set(answer.suggestions) & {"Keys", "Lost keys"}
     assert answer.suggestions[0] in answer.text
+
+
+@pytest.mark.parametrize(
+    ("question", "verdict", "begins"),
+    [
+        ("Are dogs welcome on the pontoons?", "yes", "Yes: Dogs are welcome on all pontoons."),
+        ("May we barbecue on the pontoons?", "no", "No: Barbecues are not allowed on the"),
+        ("Is the sauna free?", "yes", "Yes, the sauna is free for guests."),  # it says so itself
+        ("May boats stay in winter?", "", "Boats may stay in winter only if"),  # a condition
+        ("Who may barbecue on the pontoons?", "", ""),  # asks for no yes or no
+        ("Darf man hier angeln?", "no", "Nein: Hier darf man nicht angeln."),
+        ("Peut-on camper ici ?", "no", "Non : On ne peut pas camper ici."),
+    ],
+)
+def test_yes_or_no_is_said_first_where_the_sentence_decides(
+    tmp_path: Path, question: str, verdict: str, begins: str
+) -> None:
+    desk = gathered(
+        tmp_path,
+        {
+            "dogs.md": "# Dogs\n\nDogs are welcome on all pontoons.\n",
+            "fires.md": "# Fires\n\nBarbecues are not allowed on the pontoons.\n",
+            "sauna.md": "# The sauna\n\nYes, the sauna is free for guests.\n",
+            "winter.md": "# Winter\n\nBoats may stay in winter only if they are insured.\n",
+            "angeln.md": "# Angeln\n\nHier darf man nicht angeln. Die Fische sollen leben.\n",
+            "camping.md": "# Camping\n\nOn ne peut pas camper ici. Les tentes sont interdites.\n",
+        },
+    )
+    answer = desk.ask(question)
+    assert answer.verdict == verdict
+    assert answer.text.startswith(begins)

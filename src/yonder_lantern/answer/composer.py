@@ -26,6 +26,7 @@ from .answer_type import AnswerType
 from .choosing import choose
 from .comparing import comparison_of
 from .draft import Draft, written
+from .evidence import near_words
 from .excerpts import closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
@@ -34,6 +35,7 @@ from .prompt_templates import Templates
 from .support import excerpt_support, ranking, signs_of, support
 from .unit_features import Judge
 from .units import Unit, document_units, units_of
+from .verdict import verdict_of
 from .wide_units import wide_units
 
 _GAP = 1.0  # a further unit may rank this much below the best one
@@ -105,7 +107,17 @@ class Composer:
         chosen_units = self._choose(judged, result, most or self._settings.statements)
         if wanted_by(result) is AnswerType.LIST:
             chosen_units = whole_list(chosen_units, judged)
-        return _drafted(with_lead_ins(_in_order(chosen_units)), support=judged[0].support)
+        best = judged[0]
+        decided = verdict_of(
+            result.query.question,
+            best.unit,
+            analyser_for(result.language),
+            near_words(self._embedding),
+        )
+        shown = _in_order(chosen_units)
+        if decided:  # the sentence that decides is said first
+            shown = [best, *(one for one in shown if not one.unit.overlaps(best.unit))]
+        return replace(_drafted(with_lead_ins(shown), support=best.support), verdict=decided)
 
     def answered(
         self,
@@ -139,6 +151,7 @@ class Composer:
             missing=self.missing(result),
             choices=tuple(choice for draft in drafts for choice in draft.choices),
             disagree=any(draft.disagree for draft in drafts),
+            verdict=drafts[0].verdict.value if len(drafts) == 1 and drafts[0].verdict else "",
         )
 
     def closest(self, result: SearchResult, judged: Sequence[Judged]) -> Answer:

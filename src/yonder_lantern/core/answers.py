@@ -128,6 +128,8 @@ class Answer:
         What is asked back: the things that the question fits equally well.
     disagree : bool
         Whether the documents contradict each other.
+    verdict : str
+        ``yes`` or ``no``, where the question asks for that and the first sentence decides.
     read_as : mapping of str to str
         Words that no document has, and what they were read as.
     by : str
@@ -162,6 +164,7 @@ class Answer:
     suggestions: tuple[str, ...] = ()
     choices: tuple[str, ...] = ()
     disagree: bool = False
+    verdict: str = ""
     read_as: Mapping[str, str] = field(default_factory=dict)
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()

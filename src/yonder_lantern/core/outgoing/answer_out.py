@@ -113,6 +113,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     suggestions: list[str]
     choices: list[str]
     disagree: bool
+    verdict: str
     cut: bool
     courtesy: str
     by: str
@@ -148,6 +149,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             suggestions=list(answer.suggestions),
             choices=list(answer.choices),
             disagree=answer.disagree,
+            verdict=answer.verdict,
             cut=answer.cut,
             courtesy=answer.courtesy,
             by=answer.by,
