@@ -204,12 +204,51 @@ def test_limits_stop_before_the_call(modelled: Callable[..., Desk]) -> None:
         with pytest.raises(LimitError) as caught:
             modelled(address, 'max_price = "0.0001"').ask(OFFER)
         assert caught.value.where == "answer.max_price"
-        desk = modelled(address, 'max_price_a_day = "0.0035"')
+        desk = modelled(address, 'max_price_a_day = "0.0036"')
         desk.ask(OFFER)
         with pytest.raises(LimitError) as caught:
             desk.ask(OFFER)
         assert "have been spent today" in caught.value.what
         assert len(list(desk.costs.entries())) == 1
+
+
+def test_all_documents_are_sent_where_they_fit(modelled: Callable[..., Desk]) -> None:
+    with model_service() as address:
+        desk = modelled(address, "send_all = true\n")
+        prompt = desk.prompt(OFFER)
+        assert prompt.passages == len(FILES)
+        assert all(name in prompt.question for name in FILES)
+        assert "The ferry runs often." in prompt.question
+        (citation,) = desk.ask(OFFER).citations
+        assert citation.quote == "An offer of a berth stands for 14 days."
+        assert desk.prompt(OFFER, where="source = 'nowhere'").passages == 0
+        little = PROFILE.replace("[stream]", "context = 230\nanswer_tokens = 60\n[stream]")
+        small = modelled(address, "send_all = true\n", little)
+        assert 0 < small.prompt(OFFER).passages < len(FILES)
+
+
+def test_a_small_context_gets_the_short_prompt_and_examples_go_with_it(
+    modelled: Callable[..., Desk], yonder: Callable[..., Ran]
+) -> None:
+    with model_service() as address:
+        long = modelled(address).prompt(OFFER)
+        desk = modelled(address, 'examples = "examples.jsonl"\n', PROFILE.replace(
+            "[stream]", "context = 900\nanswer_tokens = 60\n[stream]"))  # fmt: skip
+        lines = [{"question": "Where?", "answer": "At the quay [1].", "passages": ["The quay."]}]
+        lines += [{"question": "And what else?", "answer": "Nothing. " * 200}]  # does not fit
+        path = desk.folder / "examples.jsonl"
+        path.write_text("".join(json.dumps(line) + "\n" for line in lines))
+        short = desk.prompt(OFFER)
+        assert short.tokens < long.tokens
+        assert "NOT IN THE DOCUMENTS" in long.instructions
+        assert "NOT IN THE DOCUMENTS" not in short.instructions
+        assert "[1] The quay.\nQuestion: Where?\nAnswer: At the quay [1]." in short.instructions
+        assert "And what else?" not in short.instructions
+        assert desk.ask(OFFER).text == "An offer of a berth stands for 14 days. [1]"
+        path.write_text('{"question": "Where?"}\n')
+        told = yonder("check", cwd=desk.folder)
+    assert told.status == 1
+    assert "examples.jsonl, line 1" in " ".join(told.out.split())
 
 
 def test_without_the_documents_nothing_is_cited(modelled: Callable[..., Desk]) -> None:
@@ -242,7 +281,7 @@ def test_marked_instead_of_removed(modelled: Callable[..., Desk]) -> None:
         ('address = "{address}"\nrequest = "\\n{{% if %}}"', "the template is wrong", "line 2"),
         ('address = "{address}"\nrequest = "{{{{ question }}}}"', "is no JSON", "request"),
         ('adress = "{address}"', "unknown key 'adress'", "line 1"),
-        ('address = "{address}"\ncontext = 300\nanswer_tokens = 50', "no passage fits", "context"),
+        ('address = "{address}"\ncontext = 200\nanswer_tokens = 130', "no passage fits", "context"),
         ('address = "{address}"\ntext = "/reply"', "holds no text at /reply", "http://"),
         ('address = \nname = "x"', "not valid TOML", "line 1"),
     ],

@@ -9,6 +9,7 @@ import pytest
 
 from conftest import Ran
 from yonder_lantern import Desk
+from yonder_lantern.answer import Composer
 from yonder_lantern.answer.fitted_weights import EXCERPT, RANKING, SUPPORT
 from yonder_lantern.answer.support import SIGN_NAMES
 from yonder_lantern.answer.unit_features import FEATURE_NAMES
@@ -109,6 +110,28 @@ def test_a_list_within_a_definition_stays_a_list(make_desk: MakeDesk) -> None:
     start = document.text.index("-v")
     written = write_span(document, start, document.text.index("-q") - 1, 1)
     assert written == "-v\n\nTells more:\n\n- names\n- sizes [1]"
+
+
+def test_contents_and_whole_scripts_answer_nothing_but_what_asks_for_them(
+    make_desk: MakeDesk,
+) -> None:
+    script = "".join(f"flag_{n} = hoist('red', mast={n})\n" for n in range(60))
+    desk = make_desk({
+        "flags.md": "# Flags\n\n## Contents\n\n- How a red flag is hoisted\n- Lowering a flag\n\n"
+        f"## Hoisting\n\nThe red flag is hoisted at noon.\n\n```\n{script}```\n"
+    })  # fmt: skip
+    desk.gather()
+    composer = Composer(desk.settings.answer, desk.snapshot().embedding)
+
+    def texts(question: str) -> str:
+        return "\n".join(one.unit.text for one in composer.judge(desk.search(question)))
+
+    plain = texts("When is the red flag hoisted?")
+    assert "hoisted at noon" in plain
+    assert "How a red flag" not in plain
+    assert "hoist('red'" not in plain
+    assert "hoist('red'" in texts("Show the code that hoists the red flag")
+    assert "How a red flag" in texts("What do the contents say of the red flag?")
 
 
 def test_every_feature_and_sign_has_its_weight_in_its_place() -> None:

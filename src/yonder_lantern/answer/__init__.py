@@ -7,6 +7,7 @@ hits were found, of files, or of who shows the answer.
 
 from .answerer import BuiltInAnswerer
 from .composer import Composer
+from .examples import read_examples
 from .extraction import Extractor, shape_of
 from .model_answerer import ModelAnswerer, Prepared
 from .prompt_templates import VARIABLES, Templates
@@ -19,5 +20,6 @@ __all__ = [
     "ModelAnswerer",
     "Prepared",
     "Templates",
+    "read_examples",
     "shape_of",
 ]

@@ -30,6 +30,7 @@ from .evidence import near_words
 from .excerpts import closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
+from .navigation import Navigation
 from .opposing import Opposing
 from .prompt_templates import Templates
 from .support import excerpt_support, ranking, signs_of, support
@@ -235,8 +236,13 @@ class Composer:
     def judge(self, result: SearchResult) -> list[Judged]:
         """All units of the hits, best first, but those that say the opposite of what is asked."""
         judge = Judge(result, wanted_by(result), self._embedding)
+        navigation = Navigation(result.query.question, asks_code=judge.asks_code)
         small = [unit for unit in units_of(result, analyser_for) if not _only_leads_in(unit)]
-        units = [unit for unit in (*small, *wide_units(result, analyser_for)) if unit.terms]
+        units = [
+            unit
+            for unit in (*small, *wide_units(result, analyser_for))
+            if unit.terms and not navigation.holds(unit)
+        ]
         opposing = Opposing(result.query.question, analyser_for(result.language))
         if opposing:
             units = [unit for unit in units if not opposing.is_opposite(unit.text)]

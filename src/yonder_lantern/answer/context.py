@@ -62,7 +62,7 @@ def context_of(result: SearchResult, tokens_of: Callable[[str], int], room: int)
     left = room
     for hit in result.hits:
         passage = _passage(len(chosen) + 1, hit, result.documents[hit.document])
-        needed = tokens_of(" ".join((passage.title, passage.location, passage.above, passage.text)))
+        needed = _needed(passage, tokens_of)
         if needed <= left:
             chosen.append(passage)
             left -= needed
@@ -73,6 +73,16 @@ def context_of(result: SearchResult, tokens_of: Callable[[str], int], room: int)
             "raise it, lower answer_tokens, or cut smaller passages",
         )
     return AnswerContext(tuple(chosen), _fence(chosen, result), len(result.hits) - len(chosen))
+
+
+def fits(result: SearchResult, tokens_of: Callable[[str], int], room: int) -> bool:
+    """Whether all passages of a result fit into some tokens."""
+    passages = (_passage(1, hit, result.documents[hit.document]) for hit in result.hits)
+    return sum(_needed(passage, tokens_of) for passage in passages) <= room
+
+
+def _needed(passage: ContextPassage, tokens_of: Callable[[str], int]) -> int:
+    return tokens_of(" ".join((passage.title, passage.location, passage.above, passage.text)))
 
 
 def _passage(number: int, hit: Hit, document: Document) -> ContextPassage:

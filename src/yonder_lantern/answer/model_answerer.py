@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Generator, Iterator
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,20 +13,27 @@ from ..platform.services import ModelReply, Prompt, estimated_tokens, stream_mod
 from ..settings import AnswerSettings, ModelProfile, without_password
 from .checked import CheckedText
 from .composer import Composer
-from .context import AnswerContext, context_of
+from .context import AnswerContext, context_of, fits
 from .evidence import ContextUnits
+from .examples import Example, that_fit
 from .extraction import Asking, ModelExtractor, Shape
 from .prompt_templates import NOT_IN_DOCUMENTS, Templates
 
+_SHORT = 4000  # tokens of context below which the short prompt is sent
+_OF_EXAMPLES = 0.2  # of the context, that worked examples may take
 _OF_FAULTS = 100  # tokens kept free to say what was wrong with a reply
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """A prompt and the brief it holds; ``documents`` is whether it was to hold one."""
+    """A prompt and the brief it holds.
+
+    ``sent`` is what the brief is of; ``documents`` is whether the prompt was to hold one.
+    """
 
     prompt: Prompt
     context: AnswerContext
+    sent: SearchResult
     documents: bool = True
 
     @property
@@ -47,6 +54,8 @@ class ModelAnswerer:
         Its name, for the prompt.
     embedding : Embedding or None
         Of the generation that was searched: words near to each other support each other.
+    examples : sequence of Example
+        Worked examples that go with a question.
     """
 
     def __init__(
@@ -56,15 +65,19 @@ class ModelAnswerer:
         templates: Templates,
         organisation: str,
         embedding: Embedding | None,
+        examples: Sequence[Example] = (),
     ) -> None:
         self._settings = settings
+        self._examples = examples
         self._profile = profile
         self._templates = templates
         self._organisation = organisation
         self._embedding = embedding
         self._composer = Composer(settings, embedding, templates)
 
-    def prepare(self, result: SearchResult, *, documents: bool = True) -> Prepared:
+    def prepare(
+        self, result: SearchResult, *, documents: bool = True, whole: SearchResult | None = None
+    ) -> Prepared:
         """The prompt for a question, exactly as it would be sent.
 
         Parameters
@@ -72,6 +85,8 @@ class ModelAnswerer:
         result : SearchResult
         documents : bool, default True
             Whether the passages go with it; without, the question goes alone.
+        whole : SearchResult, optional
+            All documents, which go in place of what was found if there is room for all.
 
         Raises
         ------
@@ -83,7 +98,9 @@ class ModelAnswerer:
         settings = self._settings
         asked = result.query
         instructions = ""
+        short = self._profile.context < _SHORT
         if documents:
+            most = self._profile.context * _OF_EXAMPLES
             instructions = self._templates.filled(
                 "instructions.j2",
                 {
@@ -92,12 +109,15 @@ class ModelAnswerer:
                     "length": settings.length,
                     "language": settings.language,
                     "not_in_documents": NOT_IN_DOCUMENTS,
+                    "examples": that_fit(self._examples, self._tokens, most),
+                    "short": short,
                     "values": asked.values,
                 },
             )
         values: dict[str, Any] = {
             "question": asked.question,
             "background": asked.background,
+            "short": short,
             "values": asked.values,
         }
         bare = self._templates.filled("question.j2", {**values, "passages": ()})
@@ -107,13 +127,15 @@ class ModelAnswerer:
             - self._tokens(instructions)
             - self._tokens(bare)
         )
-        context = AnswerContext((), "", 0)
+        context, sent = AnswerContext((), "", 0), result
+        if documents and whole is not None and fits(whole, self._tokens, room):
+            sent = whole
         if documents:
-            context = context_of(result, self._tokens, room)
+            context = context_of(sent, self._tokens, room)
         question = self._templates.filled(
             "question.j2", {**values, "passages": context.passages, "fence": context.fence}
         )
-        return Prepared(Prompt(instructions, question), context, documents)
+        return Prepared(Prompt(instructions, question), context, sent, documents)
 
     def filler(
         self, result: SearchResult, shape: Shape, send: Callable[[Prompt], ModelReply]
@@ -173,7 +195,7 @@ class ModelAnswerer:
             yield from self._unchecked(result, prepared, cancel)
             return
         checked = CheckedText(
-            result, prepared.context, self._settings, self._embedding, self._organisation
+            prepared.sent, prepared.context, self._settings, self._embedding, self._organisation
         )
         reply = ModelReply("", Tokens(), Money())
         for piece in stream_model(self._profile, prepared.prompt, cancel=cancel):

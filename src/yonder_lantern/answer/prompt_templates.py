@@ -14,13 +14,16 @@ NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
 
 # What each file may use.
 VARIABLES: Mapping[str, tuple[str, ...]] = {
-    "instructions.j2": ("organisation", "tone", "length", "language", "not_in_documents", "values"),
-    "question.j2": ("question", "background", "passages", "fence", "values"),
+    "instructions.j2": (
+        "organisation", "tone", "length", "language", "not_in_documents", "examples", "short",
+        "values",
+    ),
+    "question.j2": ("question", "background", "passages", "fence", "short", "values"),
     "fields.j2": ("organisation", "schema", "faults", "values"),
     "words.j2": ("what", "about"),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
-}
+}  # fmt: skip
 
 
 class Templates:

@@ -175,7 +175,7 @@ class Judge:
         self._unknown = self._share(frozenset(unknown))
         self._hits = {hit.rank: hit for hit in result.hits}
         self._best_score = max((hit.score for hit in result.hits), default=0.0) or 1.0
-        self._asks_code = bool(_ASKS_CODE.search(whole))
+        self.asks_code = bool(_ASKS_CODE.search(whole))
         self._names: dict[tuple[str, int], frozenset[str]] = {}
         self._passages = {
             hit.rank: frozenset(
@@ -253,7 +253,7 @@ class Judge:
             section=float(unit.shape is Shape.SECTION),
             opens=max(self._share(frozenset(one.terms[:_OPENING])) for one in inside),
             describes=max(map(self._openings.describes, inside)),
-            asks_code=float(self._asks_code and unit.kind is BlockKind.CODE),
+            asks_code=float(self.asks_code and unit.kind is BlockKind.CODE),
         )
 
     def _name_above(self, unit: Unit) -> frozenset[str]:

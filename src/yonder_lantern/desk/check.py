@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import json
+import time
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from textwrap import shorten
 from typing import Literal
 
+import numpy as np
+from msgspec.structs import replace as replace_settings
+
 from ..core import NothingGatheredError, YonderError
-from ..embedding import NO_PASSAGES, open_method
+from ..embedding import NO_PASSAGES, installed_encoders, open_method
 from ..ingest.formats import Formats
 from ..ingest.sources import SourceContext, kind_of, open_source
 from ..policy import embedding_context
@@ -19,6 +23,7 @@ from .gathering import Describer
 from .pipeline import PROMPTS
 
 _SHOWN = 240  # characters of a request
+_MEASURED = 12  # passages that an encoder is tried on
 _AT_HAND = ("folder", "recordings")  # kinds whose items are listed without asking anybody
 
 
@@ -153,7 +158,58 @@ def _embedding(desk: Desk) -> list[Finding]:
     if entry is not None and (entry.spec, entry.dtype) != (method.spec, settings.dtype):
         gather = "gather: the passages are then embedded anew"
         return [Finding("note", "embedding", f"{said}; the index was made with another", gather)]
-    return [Finding("good", "embedding", said)]
+    return [Finding("good", "embedding", said), *_encoders(desk)]
+
+
+def _encoders(desk: Desk) -> list[Finding]:
+    """Text encoders that are installed and not used, and how long they would take here."""
+    if desk.settings.embedding.method == "encoder":
+        return []
+    context = embedding_context(desk.folder, desk.state, desk.settings)
+    found = []
+    for model in installed_encoders():
+        settings = replace_settings(desk.settings.embedding, method="encoder", model=model)
+        try:
+            texts = _sample(desk)
+            embedding = open_method(settings, context).make(NO_PASSAGES)
+            started = time.perf_counter()
+            embedding.texts(texts)  # type: ignore[union-attr]
+            each = (time.perf_counter() - started) / len(texts)
+            passages = desk.snapshot().passage_count
+        except (YonderError, ImportError):
+            continue  # not one that can be used here
+        took = _duration(each * passages)
+        said = (
+            f"a text encoder is installed: {model}; it finds more that is said in other words, "
+            f"and would take about {took} for the {passages} passages here"
+        )
+        remedy = f'embedding = {{ method = "encoder", model = "{model}" }}, then gather'
+        found.append(Finding("note", "embedding", said, remedy))
+    return found
+
+
+def _sample(desk: Desk) -> list[str]:
+    """Some passages of the desk, to measure how long they take."""
+    snapshot = desk.snapshot()
+    numbers = np.unique(np.linspace(0, snapshot.passage_count - 1, _MEASURED).astype(np.int64))
+    columns = snapshot.passages(numbers)
+    rows = snapshot.rows_of(columns.document).tolist()
+    return snapshot.texts(
+        list(zip(rows, columns.start.tolist(), columns.end.tolist(), strict=True))
+    )
+
+
+def _duration(seconds: float) -> str:
+    """A time as people say it.
+
+    Examples
+    --------
+    >>> _duration(40), _duration(400), _duration(9000)
+    ('40 seconds', '7 minutes', '2.5 hours')
+    """
+    if seconds < 90:
+        return f"{max(1, round(seconds))} seconds"
+    return f"{round(seconds / 60)} minutes" if seconds < 5400 else f"{seconds / 3600:.1f} hours"
 
 
 def _prompts(desk: Desk) -> list[Finding]:
@@ -190,12 +246,15 @@ def _prompts(desk: Desk) -> list[Finding]:
 
 def _model(desk: Desk) -> list[Finding]:
     """Whether the model answers; what is asked and replied is shown."""
+    from ..answer import read_examples
     from ..platform.services import ModelReply, Prompt, exchange_of, request_body, stream_model
 
     if not desk.settings.answer.model:
         return []
     try:
         profile = model_profile(desk.settings, desk.folder)
+        if examples := desk.settings.answer.examples:
+            read_examples(desk.folder / examples)
         prompt = Prompt("Reply with one word.", "Question: Is somebody there?")
         streams = exchange_of(profile).streams
         sent = json.dumps(request_body(profile, prompt, stream=streams), ensure_ascii=False)

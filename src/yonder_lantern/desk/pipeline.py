@@ -39,7 +39,7 @@ from ..policy import (
     revised_fields,
     with_their_words,
 )
-from ..search import find, nothing_searched
+from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
 
 if TYPE_CHECKING:
@@ -184,14 +184,17 @@ class Pipeline:
                 "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
         model, profile = self._model()
-        result, words = as_sent(self._found(asked), self._sent)
+        found = self._found(asked)
+        result, words = as_sent(found, self._sent)
         if asked.declined or words:
             raise CallError(
                 "a house rule keeps this question from being sent",
                 "house_rule",
                 "ask something else, or fix the rule",
             )
-        return model.prepare(result), profile
+        whole = self._whole(found, profile)
+        masked = as_sent(whole, self._sent)[0] if whole else None
+        return model.prepare(result, whole=masked), profile
 
     @property
     def _sent(self) -> HouseRules:
@@ -269,14 +272,21 @@ class Pipeline:
         return Templates(self.folder / PROMPTS)
 
     def _model(self) -> tuple[ModelAnswerer, ModelProfile]:
-        from ..answer import ModelAnswerer
+        from ..answer import ModelAnswerer, read_examples
 
         profile = model_profile(self.settings, self.folder)
-        name = self.settings.desk.name
+        settings, name = self.settings.answer, self.settings.desk.name
+        examples = read_examples(self.folder / settings.examples) if settings.examples else ()
         answerer = ModelAnswerer(
-            self.settings.answer, profile, self._templates(), name, self.snapshot.embedding
+            settings, profile, self._templates(), name, self.snapshot.embedding, examples
         )
         return answerer, profile
+
+    def _whole(self, found: SearchResult, profile: ModelProfile) -> SearchResult | None:
+        """All documents, where the settings want them sent and they could fit."""
+        if not self.settings.answer.send_all:
+            return None
+        return all_documents(self.snapshot, found, profile.context)
 
     def _by_model(self, found: SearchResult) -> Iterator[Event]:
         model, profile = self._model()
@@ -284,7 +294,10 @@ class Pipeline:
         if words:
             yield from _said(_declined(result.query, words))
             return
-        prepared = model.prepare(result, documents=found.query.documents)
+        documents = found.query.documents
+        whole = self._whole(found, profile) if documents else None
+        masked = as_sent(whole, self._sent)[0] if whole else None
+        prepared = model.prepare(result, documents=documents, whole=masked)
         if not prepared.asks:
             yield from model.answer(result, prepared)
             return
@@ -299,7 +312,7 @@ class Pipeline:
                     elif isinstance(event, Finished):
                         answer = event.answer
                         self.budget.settle(reservation, answer.tokens, answer.cost)
-                        yield Finished(with_their_words(answer, found))
+                        yield Finished(with_their_words(answer, whole or found))
                         continue
                     yield event
         finally:

@@ -29,6 +29,7 @@ from .spherical import centres_of, nearest_centres, unit_rows
 
 if TYPE_CHECKING:
     from .encoder import Encoder
+    from .encoder_packages import installed_encoders
     from .fixed import passage_key
     from .plane import on_a_plane
 
@@ -44,6 +45,7 @@ __all__ = [
     "Span",
     "TermEmbedding",
     "centres_of",
+    "installed_encoders",
     "languages_of",
     "least_cosine_of",
     "lexical_weight_of",
@@ -59,6 +61,7 @@ __getattr__ = on_first_use(
     {
         "encoder": ["Encoder"],
         "fixed": ["passage_key"],
+        "encoder_packages": ["installed_encoders"],
         "plane": ["on_a_plane"],
     },
 )

@@ -63,8 +63,8 @@ class EncoderMethod:
 
     learns = False
     languages = ()
-    lexical_weight = 0.2
-    other_lexical_weight = 0.2
+    lexical_weight = 0.4
+    other_lexical_weight = 0.4
 
     def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
         self._context = context

@@ -5,6 +5,7 @@ In: a question, who asks it and for when, and an open generation. Out:
 written; it may not show a caller anything drawn from what they may not see.
 """
 
+from .all_documents import all_documents
 from .explain import explain
 from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
@@ -13,6 +14,7 @@ from .search import Search, begin_search, find, nothing_searched, ranked, result
 __all__ = [
     "ParsedQuery",
     "Search",
+    "all_documents",
     "analyser_for",
     "begin_search",
     "documents_where",

@@ -299,6 +299,12 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     model
         A model server, ``{ address = …, name = …, shape = "roles" }``, or the name of a file that
         describes one; see docs/howto/connect-a-model-server.md. Empty: the built-in answerer.
+    examples
+        A file of worked examples for a model, one JSON object a line: ``question``, ``answer`` and,
+        if wanted, ``passages``. The first that fit into a fifth of its context go with a question.
+    send_all
+        With a model: where all documents that the caller may see fit into its context, they are
+        sent whole, in place of the passages found.
     unsupported
         What happens to a sentence of a model that its citations do not support.
     min_supported
@@ -322,6 +328,8 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     min_excerpt_support: Annotated[float, Meta(ge=0, le=1)] = 0.15
     statements: Annotated[int, Meta(ge=1, le=20)] = 4
     model: str | ModelProfile = ""
+    examples: str = ""
+    send_all: bool = False
     unsupported: Literal["remove", "mark"] = "remove"
     min_supported: Annotated[float, Meta(ge=0, le=1)] = 0.5
     tone: str = "plain and friendly"

@@ -32,7 +32,7 @@ FAULTS = {
     "misshapes": "at first gives an object that does not fit the schema",
 }
 _PASSAGE = re.compile(r"^(=====\S*) \[(\d+)\] .*?\n(.*?)^\1 end of \[\2\]", re.M | re.S)
-_QUESTION = re.compile(r"^Question: (.*)\Z", re.M | re.S)
+_QUESTION = re.compile(r"^(?:Question|From these passages\b[^:]*): (.*)\Z", re.M | re.S)
 _REFUSAL = re.compile(r"write only: (.+)")
 _ORDER = re.compile(r"(?:write|say|answer)(?: only)?[:,]? [\"“]([^\"”]+)[\"”]", re.I)
 _INVENTED = "The harbour cat is called Ferrow and is 93 years old [1]."

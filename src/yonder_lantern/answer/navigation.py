@@ -1,0 +1,44 @@
+"""What leads through a document and tells nothing itself: contents, a synopsis, a whole script."""
+
+from __future__ import annotations
+
+import re
+
+from ..core import BlockKind
+from .units import Unit
+
+_HEADINGS = re.compile(
+    r"^\W*(?:\d[\d.]*\s+)?(?:(?:table of )?contents|on this page|navigation|index|site ?map"
+    r"|synopsis"
+    r"|see also|quick links|breadcrumbs?|inhalt(?:sverzeichnis)?|siehe auch|sommaire"
+    r"|table des matières|voir aussi)\W*$",
+    re.IGNORECASE,
+)
+_LONG_CODE = 800  # characters: a whole script
+
+
+class Navigation:
+    """Tells which units a question does not want.
+
+    Parameters
+    ----------
+    question : str
+        What it names itself, it may have: "What does the synopsis say?"
+    asks_code : bool
+        Whether it asks for code.
+    """
+
+    def __init__(self, question: str, *, asks_code: bool) -> None:
+        self._question = question.casefold()
+        self._asks_code = asks_code
+
+    def holds(self, unit: Unit) -> bool:
+        """Whether a unit only leads elsewhere, or is a whole script that nobody asked for."""
+        if unit.kind is BlockKind.CODE and unit.end - unit.start > _LONG_CODE:
+            return not self._asks_code
+        under = unit.document.blocks[unit.block].under
+        if under < 0:
+            return False
+        heading = unit.document.blocks[under]
+        text = unit.document.text[heading.start : heading.end].strip(" \t#:.")
+        return bool(_HEADINGS.match(text)) and text.casefold() not in self._question
