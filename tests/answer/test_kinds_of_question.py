@@ -243,3 +243,20 @@ def test_yes_or_no_is_said_first_where_the_sentence_decides(
     answer = desk.ask(question)
     assert answer.verdict == verdict
     assert answer.text.startswith(begins)
+
+
+def test_two_things_are_told_apart_in_the_words_of_each(tmp_path: Path) -> None:
+    desk = gathered(
+        tmp_path,
+        {
+            "cleats.md": "# Cleats\n\nA cleat is a fitting with two horns for a line.\n",
+            "bollards.md": "# Bollards\n\nA bollard is a stout post for a ship's hawser.\n",
+            "ropes.md": "# Ropes\n\nA sheet trims a sail, while a halyard hoists it.\n",
+        },
+    )
+    answer = desk.ask("What is the difference between a cleat and a bollard?")
+    assert [one.document for one in answer.citations] == [
+        "documents/cleats.md", "documents/bollards.md"
+    ]  # fmt: skip
+    both = desk.ask("How does a sheet differ from a halyard?")
+    assert [one.document for one in both.citations] == ["documents/ropes.md"]

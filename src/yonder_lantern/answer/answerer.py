@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from ..core import Answer, SearchResult
+from ..search import analyser_for
 from .aggregate_rows import columns_above
 from .comparing import compare, comparison_of
 from .composer import Composer
+from .contrasting import Contrast, contrast_of, tells_of_both
 from .draft import Draft
+from .judged import Judged
 from .parts import parts_of
 from .requests import Request, request_of
 from .summarize import summary
@@ -50,6 +53,10 @@ class BuiltInAnswerer:
             if draft is not None:
                 return self._composer.answered(result, [draft])
         judged = self._composer.judge(result)
+        if contrast := contrast_of(question):
+            drafts = self._contrasted(contrast, result, judged)
+            if drafts is not None:
+                return self._composer.answered(result, drafts)
         draft = self._composer.draft(result, judged)
         if draft is None:
             return self._composer.closest(result, judged)
@@ -69,6 +76,22 @@ class BuiltInAnswerer:
             else:
                 drafts.append(draft)
         return self._composer.answered(result, drafts, unanswered) if drafts else None
+
+    def _contrasted(
+        self, contrast: Contrast, result: SearchResult, judged: Sequence[Judged]
+    ) -> list[Draft] | None:
+        """What each of two things is; None where one unit tells of both, or one is not found."""
+        analyser = analyser_for(result.language)
+        if judged and tells_of_both(judged[0].unit, contrast, analyser):
+            return None
+        drafts = []
+        for thing in contrast:
+            found = self._search(f"What is {thing}?", ())
+            draft = self._composer.draft(found, self._composer.judge(found), _OF_A_PART)
+            if draft is None:
+                return None
+            drafts.append(draft)
+        return drafts
 
     def _served(self, request: Request, result: SearchResult) -> Answer:
         if request.topic:
