@@ -12,7 +12,7 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from importlib.util import find_spec
@@ -22,6 +22,7 @@ from typing import Any
 import pytest
 from hypothesis import settings
 
+from postgresql_server import postgresql_server
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Grades
@@ -162,3 +163,15 @@ def write_files(folder: Path, files: dict[str, str | bytes]) -> None:
         path = folder / key
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(contents if isinstance(contents, bytes) else contents.encode("utf-8"))
+
+
+@pytest.fixture(scope="session")
+def postgres() -> Iterator[tuple[str, Callable[[str], None]]]:
+    """A PostgreSQL server of our own: its address, and a way to start and stop it."""
+    server = postgresql_server()
+    try:
+        running = server.__enter__()
+    except FileNotFoundError as error:
+        needs(str(error))
+    yield running
+    server.__exit__(None, None, None)

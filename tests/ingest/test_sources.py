@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import csv
-import os
 import re
-import shutil
 import sqlite3
 import subprocess
-import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import openpyxl
@@ -275,56 +272,6 @@ def test_a_database_is_followed_by_its_updated_column(make_desk: MakeDesk) -> No
         database.execute("UPDATE lifts SET what = 'new cradle', seen = 2 WHERE code = 'L-2'")
     assert counts(gathered(desk)) == (0, 1, 0, 4, 0, 0)
     assert desk.find("new cradle", limit=1)[0].document == "lifts/L-2"
-
-
-@pytest.fixture(scope="module")
-def postgres() -> Iterator[tuple[str, Callable[[str], None]]]:
-    """A PostgreSQL server of our own: its address, and a way to start and stop it."""
-    programs = sorted(Path("/usr/lib/postgresql").glob("*/bin/pg_ctl"))
-    found = str(programs[-1]) if programs else shutil.which("pg_ctl")
-    if not found:
-        needs("pg_ctl")
-    bin_folder = Path(str(found)).parent
-    made = tempfile.TemporaryDirectory()  # pytest closes its own folders to other users
-    folder = Path(made.name)
-    as_user = {"user": "postgres", "group": "postgres"} if os.geteuid() == 0 else {}
-    if as_user:
-        folder.chmod(0o755)
-        shutil.chown(folder, "postgres", "postgres")
-    port = 20_000 + os.getpid() % 20_000
-    data, log = folder / "data", folder / "log"
-
-    def run(*arguments: object) -> None:
-        subprocess.run(
-            [str(one) for one in arguments],
-            check=True,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            cwd=folder,
-            **as_user,  # type: ignore[arg-type]
-        )
-
-    def control(what: str) -> None:
-        options = f"-p {port} -k {folder} -c listen_addresses=127.0.0.1 -c fsync=off"
-        run(
-            bin_folder / "pg_ctl",
-            "-D",
-            data,
-            "-l",
-            log,
-            "-w",
-            "-m",
-            "immediate",
-            "-o",
-            options,
-            what,
-        )
-
-    run(bin_folder / "initdb", "-D", data, "-A", "trust", "-U", "desk")
-    control("start")
-    yield f"postgresql://desk@127.0.0.1:{port}/postgres", control
-    control("stop")
-    made.cleanup()
 
 
 def test_a_real_postgresql_database_is_read_and_may_go_away(

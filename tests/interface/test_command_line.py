@@ -16,6 +16,7 @@ from pathlib import Path
 import pytest
 
 from conftest import HANGS, lacking, read_until
+from yonder_lantern import Desk
 
 ROOT = Path(__file__).parents[2]
 VERBS = ["demo", "new", "check", "gather", "look", "find", "ask", "talk", "grade", "trace"]
@@ -167,8 +168,20 @@ def test_talk_works_in_a_pipe_and_goes_on_later(yonder, small: Path) -> None:
     assert "5,000 characters" in again.err
     answer = json.loads(again.out.splitlines()[0])
     assert answer["rewritten"].startswith("When does the quay close in summer?")
-    (kept,) = (small / ".yonder" / "conversations").iterdir()
-    assert len(kept.read_text().splitlines()) == 3
+    (kept,) = Desk.open(small).conversations.newest()
+    assert (kept.title, kept.turns) == ("When does the quay close in summer?", 3)
+    listed = yonder("talk", "--list", cwd=small)
+    assert kept.id in listed.out
+    assert "3 turns  When does the quay" in listed.out
+    assert yonder("talk", "--search", "no such words", cwd=small).status == 1
+    assert yonder("talk", "--rename", kept.id, "Closing times", cwd=small).status == 0
+    shown = yonder("talk", "--export", kept.id, cwd=small).out
+    assert shown.startswith("# Closing times\n\n## When does the quay close in summer?")
+    assert "*Taken as: When does the quay close in summer? And in winter?*" in shown
+    whole = json.loads(yonder("talk", "--export", kept.id, "--json", cwd=small).out)
+    assert whole["turns"][1]["reply"]["citations"]
+    assert yonder("talk", "--delete", kept.id, cwd=small).status == 0
+    assert yonder("talk", "--list", cwd=small).status == 1
     assert yonder("talk", "--conversation", "none", cwd=small, stdin="").status == 2
 
 

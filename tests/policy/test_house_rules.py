@@ -39,7 +39,8 @@ def rule(when: str, then: str, **more: str) -> str:
 def kept(desk: Desk) -> str:
     """All that is written down of questions asked."""
     folders = (desk.state / "traces", desk.state / "conversations")
-    return "".join(p.read_text() for own in folders for p in own.rglob("*") if p.is_file())
+    files = (path for own in folders for path in own.rglob("*") if path.is_file())
+    return "".join(path.read_bytes().decode("utf-8", "replace") for path in files)
 
 
 @pytest.fixture

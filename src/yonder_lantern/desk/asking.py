@@ -24,6 +24,7 @@ from ..core import (
     SearchResult,
     query_of,
 )
+from ..core.outgoing import AnswerOut, as_plain
 from ..policy import HouseRules
 from ..search import begin_search, explain, find, result_of
 from .opened_desk import OpenedDesk
@@ -285,6 +286,7 @@ class AskingDesk(OpenedDesk):
             answer.trace,
             at,
             answer.choices,
+            as_plain(AnswerOut.of(replace(answer, question=kept))),
         )
         try:
             self.conversations.keep(conversation, turn)

@@ -8,7 +8,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..conversation import Conversations
+from ..conversation import Conversations, postgres_store, sqlite_store
 from ..core import (
     Caller,
     CallError,
@@ -28,7 +28,7 @@ from ..core import (
 from ..index import KnownSource, Snapshot
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
-from ..settings import Settings
+from ..settings import Settings, revealed, without_password
 from .open_index import OpenIndex
 from .resolve import resolve
 
@@ -147,7 +147,12 @@ class OpenedDesk:
     @property
     def conversations(self) -> Conversations:
         """The conversations that the caller may go on with."""
-        return Conversations(self.state / "conversations", self.caller)
+        address = self.settings.conversations.address
+        if address:
+            store = postgres_store(revealed(address), without_password(address))
+        else:
+            store = sqlite_store(self.state / "conversations")
+        return Conversations(store, self.caller)
 
     def snapshot(self) -> Snapshot:
         """The newest generation of the index, open until the desk is closed or gathers."""

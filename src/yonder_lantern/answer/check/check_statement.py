@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-import bisect
 import re
 from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache, cached_property
-from itertools import pairwise
 from typing import Literal
 
 from ...platform.storage import Array
-from ...text import Analyser, word_spans, words
+from ...text import Analyser, words
 from ..answer_type import codes_in
-from .amounts import Value, unit_of, values_in
+from .amounts import Value, values_in
 from .connections import ExplainedTerms, any_near, best_share, connected
-from .contrasts import NEGATORS, OPPOSITES, Force, force_of, overstated, plainly
+from .contrasts import OPPOSITES, Force, force_of, overstated
+from .said import CLAUSES, Clause, Said
 
 FaultKind = Literal[
     "number", "unit", "date", "time", "code", "name", "negation", "opposite", "force", "extent",
@@ -28,28 +26,12 @@ _LEAST_OF_PART = 0.5  # the same of each of its clauses
 _LEAST_CONNECTED = 0.4  # of its neighbouring words, fitted on half of a real model's answers
 _ABOVE = 0.25  # what a word counts that stands only in a title or heading above the cited ones
 _TITLE = 8  # characters a heading has at least to be told from a word
-_DENIED = 2  # words after a negation that it is of
-_NEGATED = re.compile(r"\b([\w']+)\b(?=([^,;:.!?|()]{0,300}))")
-_NO_ONE = re.compile(r"\bno one\b", re.I)
-_RANGE = re.compile(r"(?<!\s)\s*(?:to|and|until|till|[-–]|bis|und|à|et)\s*$")
-_LIGHT = frozenset(  # say little by themselves
-    """come go get give take make put keep let reach mean call say tell state document accord
-    follow see thing way also according states says included including please yes answer
-    roughly approximately approx i.e e.g etc hold need bring there allow permit forbidden
-    prohibited banned s""".split()
-)
 _LEAST_OF_ONE = 0.65  # of a clause, in one of several units that bear a statement out together
 _BESIDE = 2  # words before and after "is" that have to do with each other
 _IS = re.compile(r"\b(?:is|are|was|were|ist|sind|war|waren|est|sont|était)\b(?! to\b)", re.I)
 _PART = 2  # words that a clause has at least to be looked at by itself
-_CONTEXT_SIZE = 2  # words before and after a number that tell what it is of
 _TELLING = 2  # of these must stand around another number
 _NEAR = 0.5  # a cosine from which a word counts as another's like
-_CLAUSES = re.compile(
-    r",(?!\d)|:(?!\d)|[;|()]|[.!?]\s|\s[-–—]\s|\b(?:and|but|or|unless|except|while|whereas|because|although|und|aber"
-    r"|oder|sondern|et|mais|ou)\b",
-    re.I,
-)
 _NAME = re.compile(r"(?<!^)(?<![.!?:|\"“*]\s)(?<![\"“|*])\b[A-ZÄÖÜÉ][\w'’]*[a-zäöüéß][\w'’]*")
 _OPENING_NAME = re.compile(r"^[\W_]*((?:[A-Z][\w'’]+\s+){1,3}[A-Z][\w'’]+)")
 _NAMES_ARE_WORDS = frozenset({"de"})  # every noun has a capital letter
@@ -162,8 +144,8 @@ def check(
     statement = _bare(statement, evidence)
     if any(statement in " ".join(one.text.split()) for one in evidence):
         return Verdict((), 1.0)
-    said = _Said(statement, analyser)
-    there = [_Said(one.text, analyser) for one in evidence]
+    said = Said(statement, analyser)
+    there = [Said(one.text, analyser) for one in evidence]
     leads = " \n".join(one.context_header for one in evidence)
     lead_terms = frozenset(analyser.terms(leads)) | frozenset(analyser.terms(granted))
     terms = lead_terms.union(*(one.terms for one in there))
@@ -210,135 +192,6 @@ def _bare(statement: str, evidence: Sequence[Evidence]) -> str:
     return " ".join(bare.split())
 
 
-@cache
-def _light_terms(analyser: Analyser) -> frozenset[str]:
-    return frozenset(term for word in _LIGHT for term in analyser.word_terms(word))
-
-
-class _Clause:
-    """A stretch of a sentence in which a duty or a leave holds."""
-
-    def __init__(self, text: str, analyser: Analyser) -> None:
-        self.text = text.strip(" \t.!?*_")
-        self.words = [word.casefold() for word in words(text)]
-        self.terms = frozenset(
-            term
-            for word in words(text)
-            for term in analyser.word_terms(word)
-            if not any(map(str.isdigit, term))
-        )
-
-
-class _Said:
-    """A text, taken apart."""
-
-    def __init__(self, text: str, analyser: Analyser) -> None:
-        self.text = text = " ".join(text.split())
-        self.analyser = analyser
-        self.by_term: dict[str, str] = {}
-        for word in words(text):
-            for term in analyser.word_terms(word):
-                self.by_term.setdefault(term, word)
-
-    @property
-    def terms(self) -> frozenset[str]:
-        return frozenset(self.by_term)
-
-    @cached_property
-    def sequence(self) -> list[str]:
-        """Its terms in order."""
-        return [term for word in words(self.text) for term in self.analyser.word_terms(word)]
-
-    @cached_property
-    def values(self) -> list[Value]:
-        return values_in(self.text)
-
-    @cached_property
-    def context(self) -> list[tuple[Value, frozenset[str]]]:
-        """Each value and the terms just before and after it."""
-        placed = [
-            (start, term)
-            for start, word in zip(*word_spans(self.text), strict=True)
-            for term in self.analyser.word_terms(word)
-            if term not in self._of_values
-        ]
-        starts = [start for start, _ in placed]
-        found = []
-        for value in self.values:
-            at = bisect.bisect_left(starts, value.start)
-            after = bisect.bisect_left(starts, value.start + len(value.words))
-            near = placed[max(0, at - _CONTEXT_SIZE) : at] + placed[after : after + _CONTEXT_SIZE]
-            found.append((value, frozenset(term for _, term in near)))
-        return found
-
-    @cached_property
-    def ranges(self) -> list[tuple[Value, Value]]:
-        """Neighbouring values with "to" or "and" between them."""
-        return [
-            (a, b)
-            for a, b in pairwise(self.values)
-            if a.kind == b.kind and _RANGE.search(self.text[a.start + len(a.words) : b.start])
-        ]
-
-    @cached_property
-    def clauses(self) -> list[_Clause]:
-        parts = (_Clause(part, self.analyser) for part in _CLAUSES.split(self.text))
-        return [part for part in parts if part.terms]
-
-    @cached_property
-    def plain(self) -> list[str]:
-        """Its words, in lower case, one way of forbidding for all."""
-        return plainly([word.casefold().replace("’", "'") for word in words(self.text)])
-
-    @cached_property
-    def denials(self) -> list[list[str]]:
-        """The terms that follow each negation."""
-        found: list[list[str]] = []
-        for match in _NEGATED.finditer(_NO_ONE.sub("nobody", self.text.replace("’", "'"))):
-            if match[1].casefold() in NEGATORS:
-                after = [t for word in words(match[2]) for t in self.analyser.word_terms(word)]
-                found.append(after[:_DENIED])
-        return found
-
-    @cached_property
-    def first_denied(self) -> frozenset[str]:
-        """The first term that follows each negation."""
-        return frozenset(denial[0] for denial in self.denials if denial)
-
-    def denied(self, others: Collection[str], alike: Collection[str]) -> frozenset[str]:
-        """The terms that a negation is of, where others say the first of them and do not deny it.
-
-        ``alike`` are the first terms of the others' negations.
-        """
-        return frozenset(
-            term
-            for denial in self.denials
-            if denial and denial[0] in others and denial[0] not in alike
-            for term in denial
-        )
-
-    @cached_property
-    def ordinary(self) -> frozenset[str]:
-        """The terms that are no values: these are compared by themselves."""
-        return frozenset(self.by_term) - self._of_values - _light_terms(self.analyser)
-
-    @cached_property
-    def _of_values(self) -> frozenset[str]:
-        """The terms of numbers and their units."""
-        found = {
-            term
-            for value in self.values
-            for word in words(value.words)
-            for term in self.analyser.word_terms(word)
-        }
-        named = {value.unit for value in self.values if value.unit}
-        found |= {term for term, word in self.by_term.items() if unit_of(word) in named}
-        return frozenset(found | {term for term in self.by_term if any(map(str.isdigit, term))})
-
-    def words_of(self, terms: Collection[str]) -> list[str]:
-        return [word for term, word in self.by_term.items() if term in terms]
-
-
 def _values(said: Sequence[Value], there: Sequence[Value], above: Sequence[Value]) -> list[Fault]:
     faults = []
     for value in said:
@@ -349,7 +202,7 @@ def _values(said: Sequence[Value], there: Sequence[Value], above: Sequence[Value
     return faults
 
 
-def _exchanged(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+def _exchanged(said: Said, there: Sequence[Said]) -> list[Fault]:
     """Numbers that stand where the evidence has another one."""
     if any("|" in one.text for one in there):
         return _exchanged_cells(said, there) if "|" in said.text else []
@@ -372,7 +225,7 @@ def _exchanged(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     return faults
 
 
-def _exchanged_cells(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+def _exchanged_cells(said: Said, there: Sequence[Said]) -> list[Fault]:
     said_cells = said.text.strip(" |").split("|")
     for one in there:
         cells = one.text.strip(" |").split("|")
@@ -393,7 +246,7 @@ def _codes(statement: str, there: str) -> list[Fault]:
     return [Fault("code", code) for code in sorted(codes_in(statement)) if code not in folded]
 
 
-def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault]:
+def _names(said: Said, terms: frozenset[str], analyser: Analyser) -> list[Fault]:
     if analyser.language in _NAMES_ARE_WORDS:
         return []
     found = [match.group() for match in _NAME.finditer(said.text)]
@@ -409,7 +262,7 @@ def _names(said: _Said, terms: frozenset[str], analyser: Analyser) -> list[Fault
     return faults
 
 
-def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+def _denied(said: Said, there: Sequence[Said]) -> list[Fault]:
     """What one denies and the other says."""
     theirs = frozenset(term for one in there for term in one.terms)
     denied = frozenset(term for one in there for term in one.denied(said.terms, said.first_denied))
@@ -421,7 +274,7 @@ def _denied(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     return [Fault("negation", word) for word in said.words_of(wrong)]
 
 
-def _said_too(there: Sequence[_Said], denied: frozenset[str]) -> frozenset[str]:
+def _said_too(there: Sequence[Said], denied: frozenset[str]) -> frozenset[str]:
     """Terms that the evidence denies in one place and says in another."""
     found: set[str] = set()
     for one in there:
@@ -432,7 +285,7 @@ def _said_too(there: Sequence[_Said], denied: frozenset[str]) -> frozenset[str]:
     return frozenset(found)
 
 
-def _turned(said: _Said, there: Sequence[_Said]) -> list[Fault]:
+def _turned(said: Said, there: Sequence[Said]) -> list[Fault]:
     """Words that the evidence does not have, but their opposites, which are missing here."""
     counts = Counter(said.plain)
     theirs = Counter(word for one in there for word in one.plain)
@@ -444,7 +297,7 @@ def _turned(said: _Said, there: Sequence[_Said]) -> list[Fault]:
     ]
 
 
-def _forced(said: _Said, clauses: Sequence[_Clause]) -> list[Fault]:
+def _forced(said: Said, clauses: Sequence[Clause]) -> list[Fault]:
     """Where what may be done must be, or the other way round, in the nearest clause."""
     faults = []
     for clause in said.clauses:
@@ -456,12 +309,12 @@ def _forced(said: _Said, clauses: Sequence[_Clause]) -> list[Fault]:
     return faults
 
 
-def _overlap(clause: _Clause, other: _Clause) -> tuple[float, float]:
+def _overlap(clause: Clause, other: Clause) -> tuple[float, float]:
     shared = len(clause.terms & other.terms)
     return shared, shared / max(1, len(other.terms))
 
 
-def _uncovered(said: _Said, terms: frozenset[str]) -> list[Fault]:
+def _uncovered(said: Said, terms: frozenset[str]) -> list[Fault]:
     """Clauses of which too little is there."""
     faults = []
     for clause in said.clauses:
@@ -472,35 +325,35 @@ def _uncovered(said: _Said, terms: frozenset[str]) -> list[Fault]:
 
 
 def _apart(
-    said: _Said,
+    said: Said,
     there: Sequence[ExplainedTerms],
     known: frozenset[str],
     likes: Mapping[str, Collection[str]],
 ) -> list[Fault]:
     """Where what the statement puts together stands apart in the evidence."""
 
-    def sequence(part: _Said) -> list[str]:
+    def sequence(part: Said) -> list[str]:
         return [term for term in part.sequence if term in part.ordinary & known]
 
     if connected(sequence(said), there, likes) < _LEAST_CONNECTED:
         return [Fault("connection", said.text)]
     faults = []
-    for part in _CLAUSES.split(said.text):
+    for part in CLAUSES.split(said.text):
         if len(there) > 1:
-            own = _Said(part, said.analyser).ordinary
+            own = Said(part, said.analyser).ordinary
             if len(own) >= _PART and best_share(own, there, likes) < _LEAST_OF_ONE:
                 faults.append(Fault("connection", part.strip()))
                 continue
         if is_said := _IS.search(part):
-            before = sequence(_Said(part[: is_said.start()], said.analyser))[-_BESIDE:]
-            after = sequence(_Said(part[is_said.end() :], said.analyser))[:_BESIDE]
+            before = sequence(Said(part[: is_said.start()], said.analyser))[-_BESIDE:]
+            after = sequence(Said(part[is_said.end() :], said.analyser))[:_BESIDE]
             if before and after and not any_near(before, after, there, likes):
                 faults.append(Fault("connection", part.strip()))
     return faults
 
 
 def _explained(
-    there: Sequence[_Said], evidence: Sequence[Evidence], analyser: Analyser
+    there: Sequence[Said], evidence: Sequence[Evidence], analyser: Analyser
 ) -> list[ExplainedTerms]:
     """Of each unit its terms in order, those that explain it, and those above it."""
     return [
@@ -514,7 +367,7 @@ def _explained(
 
 
 def _likes(
-    missing: frozenset[str], there: frozenset[str], said: _Said, near: Near
+    missing: frozenset[str], there: frozenset[str], said: Said, near: Near
 ) -> dict[str, list[str]]:
     """Of each missing term whose like is there the terms that are."""
     if not missing or not there:

@@ -30,7 +30,7 @@ KINDS: dict[str, tuple[type[msgspec.Struct], int]] = {
 
 def as_plain(value: msgspec.Struct) -> dict[str, Any]:
     """What goes out as plain values, to be written as JSON."""
-    plain: dict[str, Any] = msgspec.to_builtins(value)
+    plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(value))
     return plain
 
 

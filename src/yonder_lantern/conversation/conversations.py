@@ -1,0 +1,148 @@
+"""The conversations that a caller may see, go on with, and put in order."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Protocol
+
+from ..core import Caller, CallError
+from .turns import Conversation, ConversationSummary, Turn, title_of
+
+
+class ConversationStore(Protocol):
+    """What keeps conversations; see `SqlStore`."""
+
+    def add(self, conversation: Conversation, turn: Turn) -> int:
+        """Keep a turn; its number, from 1."""
+
+    def load(self, id_: str) -> Conversation | None:
+        """A conversation with its turns."""
+
+    def newest(self, *, text: str = "", owner: str | None = None) -> Iterator[ConversationSummary]:
+        """Conversations, newest first."""
+
+    def rename(self, id_: str, title: str) -> None:
+        """Call it something else."""
+
+    def delete(self, id_: str) -> None:
+        """Delete it for good."""
+
+
+class Conversations:
+    """The conversations of a desk, as one caller sees them.
+
+    Whose they are counts beside what they see: a conversation is its owner's, and is shown to
+    nobody who sees less than was seen in it. The desk's owner sees all of them.
+
+    Parameters
+    ----------
+    store : ConversationStore
+    caller : Caller, optional
+        Who sees them; the owner by default.
+    """
+
+    def __init__(self, store: ConversationStore, caller: Caller | None = None) -> None:
+        self._store = store
+        self._caller = caller or Caller()
+
+    def start(self, *, owner: str = "") -> Conversation:
+        """A new conversation; nothing is written before its first turn.
+
+        Parameters
+        ----------
+        owner : str
+            Whose it is; only a caller of that name goes on with it.
+        """
+        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%S")
+        return Conversation(
+            f"{stamp}-{secrets.token_hex(4)}",
+            owner=owner,
+            audience=labels_of(self._caller),
+        )
+
+    def resume(self, id_: str = "", *, owner: str = "") -> Conversation:
+        """A kept conversation by id; without, the last one that the caller may go on with.
+
+        Parameters
+        ----------
+        id_ : str
+        owner : str
+            As for `start`. A caller who sees less than the one who had it is told that there
+            is no such conversation.
+
+        Raises
+        ------
+        CallError
+            There is no such conversation.
+        StateError
+            It is damaged.
+        """
+        if not id_:
+            id_ = next((one.id for one in self.newest(owner=owner)), "")
+            if not id_:
+                raise CallError("no conversation has been kept", remedy="start one: yonder talk")
+        found = self._store.load(id_)
+        if found is None or not self._may(found.owner, found.audience, owner):
+            raise CallError(f"there is no conversation {id_!r}", remedy="start one: yonder talk")
+        return found
+
+    def newest(self, *, text: str = "", owner: str = "") -> Iterator[ConversationSummary]:
+        """The conversations that the caller may go on with, newest first.
+
+        Parameters
+        ----------
+        text : str
+            Words that a question or an answer must hold, whatever their case.
+        owner : str
+            As for `start`.
+        """
+        of_owner = None if self._caller.is_owner and not owner else owner
+        for one in self._store.newest(text=text, owner=of_owner):
+            if self._may(one.owner, one.audience, owner):
+                yield one
+
+    def rename(self, id_: str, title: str, *, owner: str = "") -> None:
+        """Call a conversation something else.
+
+        Raises
+        ------
+        CallError
+            There is no such conversation, or the title is empty.
+        """
+        self.resume(id_, owner=owner)
+        if not title.strip():
+            raise CallError("the title is empty", "title", "give it a name")
+        self._store.rename(id_, " ".join(title.split()))
+
+    def delete(self, id_: str, *, owner: str = "") -> None:
+        """Delete a conversation for good; its traces are kept apart.
+
+        Raises
+        ------
+        CallError
+            There is no such conversation.
+        """
+        self.resume(id_, owner=owner)
+        self._store.delete(id_)
+
+    def keep(self, conversation: Conversation, turn: Turn) -> None:
+        """Add a turn to a conversation and keep it."""
+        conversation.turns.append(turn)
+        conversation.title = conversation.title or title_of(turn.question)
+        try:
+            self._store.add(conversation, turn)
+        except OSError:
+            conversation.kept = False
+            raise
+
+    def _may(self, owned_by: str, audience: tuple[str, ...] | None, owner: str) -> bool:
+        if not owner and self._caller.is_owner:
+            return True
+        return owned_by == owner and self._caller.sees_all_of(audience)
+
+
+def labels_of(caller: Caller) -> tuple[str, ...] | None:
+    """A caller's labels as a conversation keeps them; None is the owner."""
+    return None if caller.labels is None else tuple(sorted(caller.labels))

@@ -1,0 +1,90 @@
+"""A conversation, its turns, and what a list says of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+_TITLE = 60  # characters
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """One question and its answer.
+
+    ``question`` is what was asked, ``rewritten`` what was searched for, ``status`` how it ended
+    (`AnswerStatus`); ``choices`` is what was asked back. ``reply`` is the whole answer as it goes
+    out: citations, support, tokens, cost, times.
+    """
+
+    question: str
+    rewritten: str
+    answer: str
+    status: str
+    trace: str
+    at: str
+    choices: tuple[str, ...] = ()
+    reply: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(slots=True)
+class Conversation:
+    """A conversation and its turns so far.
+
+    Attributes
+    ----------
+    id : str
+    turns : list of Turn
+    owner : str
+        Whose it is; empty for the desk's owner.
+    audience : tuple of str or None
+        The labels it was held with; None is the desk's owner, who sees everything.
+    title : str
+        As it was named; the first question where it was not.
+    kept : bool
+        Whether all its turns are kept.
+    """
+
+    id: str
+    turns: list[Turn] = field(default_factory=list)
+    owner: str = ""
+    audience: tuple[str, ...] | None = None
+    title: str = ""
+    kept: bool = True
+
+    @property
+    def questions(self) -> list[str]:
+        """The questions as they were searched for, oldest first."""
+        return [turn.rewritten for turn in self.turns]
+
+    @property
+    def choices(self) -> tuple[str, ...]:
+        """What the last answer asked back."""
+        return self.turns[-1].choices if self.turns else ()
+
+
+@dataclass(frozen=True, slots=True)
+class ConversationSummary:
+    """What a list says of a conversation: its title, when it was last added to, how many turns."""
+
+    id: str
+    title: str
+    changed: str
+    turns: int
+    owner: str
+    audience: tuple[str, ...] | None
+
+
+def title_of(question: str) -> str:
+    """What a conversation is called after its first question.
+
+    Examples
+    --------
+    >>> title_of("When is the fuel berth open in winter, and who keeps the key to it then?")
+    'When is the fuel berth open in winter, and who keeps the …'
+    """
+    flat = " ".join(question.split())
+    if len(flat) <= _TITLE:
+        return flat
+    return flat[: _TITLE - 1].rsplit(" ", 1)[0] + " …"
