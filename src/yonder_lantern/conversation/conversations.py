@@ -88,6 +88,10 @@ class Conversations:
             raise CallError(f"there is no conversation {id_!r}", remedy="start one: yonder talk")
         return found
 
+    def exists(self, id_: str) -> bool:
+        """Whether there is a conversation of an id, whoever may see it."""
+        return self._store.load(id_) is not None
+
     def newest(self, *, text: str = "", owner: str = "") -> Iterator[ConversationSummary]:
         """The conversations that the caller may go on with, newest first.
 

@@ -15,7 +15,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ..core import ServiceError, StateError, optional
+from ..core import CallError, ServiceError, StateError, optional
 from ..platform.storage import open_private, private_folder, sealed, unsealed
 from .turns import Conversation, ConversationSummary, Turn
 
@@ -90,6 +90,9 @@ class SqlStore:
                 conversation.id, conversation.title, conversation.owner, audience, turn.at,
             )  # fmt: skip
             run("UPDATE conversations SET turns = turns + 1 WHERE id = ?", conversation.id)
+            ((owner,),) = run("SELECT owner FROM conversations WHERE id = ?", conversation.id)
+            if owner != conversation.owner:
+                raise CallError(f"there is no conversation {conversation.id!r}")
             number = self._sign(run, conversation.id)
             run("INSERT INTO turns VALUES (?, ?, ?, ?)", conversation.id, number, words, kept)
         return number

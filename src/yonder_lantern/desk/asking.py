@@ -263,6 +263,29 @@ class AskingDesk(OpenedDesk):
         CallError
             The conversation was held by someone who sees more.
         """
+        answer = _last(self.stream_turn(query, conversation, **parts))
+        return answer, conversation.turns[-1]
+
+    def stream_turn(
+        self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]
+    ) -> Iterator[Event]:
+        """The same as it is written; the turn is kept before the last event comes.
+
+        Parameters
+        ----------
+        query, conversation, **parts
+            As for `talk`.
+
+        Yields
+        ------
+        Event
+            As `stream` does.
+
+        Raises
+        ------
+        CallError
+            As for `talk`.
+        """
         whole = query_of(query, parts)
         caller = narrowed(self.caller, whole.audience, whole.as_of, self.settings)
         if conversation.turns and not caller.sees_all_of(conversation.audience):
@@ -275,16 +298,22 @@ class AskingDesk(OpenedDesk):
         earlier = (*whole.earlier, *conversation.questions)
         whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
         asked = self.resolve(whole)
-        answer = _last(self._answered(whole, asked))
-        kept = HouseRules(self.settings.house_rule).at("asked").applied(whole.text).tidy
-        at = datetime.now(UTC).isoformat(timespec="seconds")
+        for event in self._answered(whole, asked):
+            if isinstance(event, Finished):
+                self._keep_turn(whole, asked, conversation, event.answer)
+            yield event
+
+    def _keep_turn(
+        self, query: Query, asked: ResolvedQuery, conversation: Conversation, answer: Answer
+    ) -> None:
+        kept = HouseRules(self.settings.house_rule).at("asked").applied(query.text).tidy
         turn = Turn(
             kept,
             asked.rewritten,
             answer.text,
             answer.status.value,
             answer.trace,
-            at,
+            datetime.now(UTC).isoformat(timespec="seconds"),
             answer.choices,
             as_plain(AnswerOut.of(replace(answer, question=kept))),
         )
@@ -292,7 +321,6 @@ class AskingDesk(OpenedDesk):
             self.conversations.keep(conversation, turn)
         except OSError as error:  # a full disk or a folder to read only: answer all the same
             _LOG.warning("the turn could not be kept: %s", error)
-        return answer, turn
 
 
 def _last(events: Iterator[Event]) -> Answer:

@@ -5,6 +5,7 @@ masked or dropped, place for place, so that every offset still holds. This packa
 nothing of who asks, searches or answers.
 """
 
+from .access_tokens import AccessToken, AccessTokens
 from .embedding_context import embedding_context
 from .patterns import ready_pattern
 from .revise_answers import (
@@ -20,6 +21,8 @@ from .rules import MASK, Applied, HouseRules
 
 __all__ = [
     "MASK",
+    "AccessToken",
+    "AccessTokens",
     "Applied",
     "HouseRules",
     "as_sent",

@@ -5,6 +5,14 @@ kind. A kind's version goes up when a key is removed or means something else; ke
 """
 
 from .answer_out import AnswerOut, CitationOut, ExtractionOut, MoneyOut, PromptOut
+from .conversation_out import (
+    ConversationOut,
+    ConversationSummaryOut,
+    DocumentOut,
+    ProblemDetailsOut,
+    TurnOut,
+    event_out,
+)
 from .gather_out import GatherOut
 from .hits_out import ExplanationOut, HitOut, LocationOut, SearchOut
 from .schemas import KINDS, as_plain, schema_of
@@ -22,6 +30,9 @@ __all__ = [
     "KINDS",
     "AnswerOut",
     "CitationOut",
+    "ConversationOut",
+    "ConversationSummaryOut",
+    "DocumentOut",
     "ExplanationOut",
     "ExtractionOut",
     "FurtherOut",
@@ -29,6 +40,7 @@ __all__ = [
     "HitOut",
     "LocationOut",
     "MoneyOut",
+    "ProblemDetailsOut",
     "PromptOut",
     "RankOut",
     "SearchOut",
@@ -37,6 +49,8 @@ __all__ = [
     "TracedAnswerOut",
     "TracedCitationOut",
     "TracedHitOut",
+    "TurnOut",
     "as_plain",
+    "event_out",
     "schema_of",
 ]

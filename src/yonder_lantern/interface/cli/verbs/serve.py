@@ -1,0 +1,121 @@
+"""``yonder serve``."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+
+import click
+
+from ....core import CallError, NothingGatheredError, optional
+from ....policy import AccessToken, AccessTokens
+from ....text import one_line
+from ..options import desk_options, example, open_desk
+from ..terminal import echo, echo_json, faint, waiting_for
+
+_LOOPBACK = ("127.0.0.1", "localhost", "::1")
+
+
+@click.command("serve", epilog=example("yonder serve\nyonder serve --new-token site --days 90"))
+@click.option("--port", type=click.IntRange(0, 65535), default=8800, show_default=True,
+              metavar="N", help="0: any that is free.")  # fmt: skip
+@click.option("--host", default="127.0.0.1", show_default=True, metavar="ADDRESS",
+              help="Beyond this machine only callers with a token come in.")  # fmt: skip
+@click.option("--name", "names", multiple=True, metavar="HOST",
+              help="A name that it is called by, as example.org; repeatable.")  # fmt: skip
+@click.option("--tokens", is_flag=True, help="List the access tokens.")
+@click.option("--new-token", metavar="NAME", help="Make one and print it, once.")
+@click.option("--audience", multiple=True, metavar="LABEL",
+              help="What the bearer of the new token may see  [default: public].")  # fmt: skip
+@click.option("--days", type=float, metavar="N", help="Until it expires.")
+@click.option("--per-minute", type=int, default=60, show_default=True, metavar="N",
+              help="Questions its bearer may ask in a minute; 0 is without limit.")  # fmt: skip
+@click.option("--revoke", metavar="NAME", help="Make a token worthless.")
+@desk_options
+def command(
+    port: int,
+    host: str,
+    names: tuple[str, ...],
+    tokens: bool,
+    new_token: str | None,
+    audience: tuple[str, ...],
+    days: float | None,
+    per_minute: int,
+    revoke: str | None,
+    folder: str,
+    overrides: tuple[str, ...],
+    as_json: bool,
+    debug: bool,
+) -> int:
+    """Serve the desk over HTTP, to programs: questions, conversations, documents.
+
+    On this machine callers without a token are the audience `public`. /openapi.json
+    describes what there is.
+    """
+    desk = open_desk(folder, overrides)
+    kept = AccessTokens(desk.state / "access")
+    if new_token is not None:
+        token = kept.make(new_token, audience or ("public",), days=days, per_minute=per_minute)
+        if as_json:
+            echo_json({"name": new_token, "token": token})
+        else:
+            echo(
+                f"{token}\n{faint('Keep it: it is shown this once. Send Authorization: Bearer …')}"
+            )
+        return 0
+    if revoke is not None:
+        kept.revoke(revoke)
+        echo(f"Revoked: {one_line(revoke)}")
+        return 0
+    if tokens:
+        return _list(kept.all(), as_json=as_json)
+    local = host in _LOOPBACK
+    if not local and not kept.all():
+        raise CallError(
+            "beyond this machine nobody could come in: there is no access token",
+            f"--host {host}",
+            "make one with: yonder serve --new-token NAME",
+        )
+    try:
+        desk.snapshot()
+    except NothingGatheredError:
+        echo(faint("Nothing has been gathered yet: /ready says so until it has."), err=True)
+    _serve(desk, host, port, names, open_to_public=local, debug=debug)
+    return 0
+
+
+def _serve(
+    desk: object, host: str, port: int, names: Sequence[str], *, open_to_public: bool, debug: bool
+) -> None:
+    with waiting_for("the server"):
+        uvicorn = optional("uvicorn", "serve", "serving")
+        optional("starlette", "serve", "serving")
+        from ...http import app
+        from ...http.app import LOOPBACK
+    made = app(desk, hosts=(*LOOPBACK, *names), open_to_public=open_to_public)  # type: ignore[arg-type]
+    settings = uvicorn.Config(
+        made,
+        host=host,
+        port=port,
+        log_level="debug" if debug else "info",
+        timeout_graceful_shutdown=30,
+        server_header=False,
+        h11_max_incomplete_event_size=16 * 1024,
+    )
+    uvicorn.Server(settings).run()
+
+
+def _list(tokens: Sequence[AccessToken], *, as_json: bool) -> int:
+    """Print tokens, a line each, without what would open anything; 1 where there are none."""
+    for one in tokens:
+        if as_json:
+            echo_json({key: value for key, value in asdict(one).items() if key != "hash"})
+            continue
+        until = f"until {one.expires[:10]}" if one.expires else "does not expire"
+        state = "expired" if one.is_over() else until
+        limit = f"{one.per_minute} a minute" if one.per_minute else "no limit"
+        labels = ", ".join(map(one_line, one.audience))
+        echo(f"{one_line(one.name):16}  {labels:20}  {state:18}  {limit}")
+    if not tokens and not as_json:
+        echo("There is no access token.")
+    return 0 if tokens else 1

@@ -1,0 +1,167 @@
+"""Access tokens: who may come in over the network, as what audience, until when.
+
+A token is shown once, when it is made; what is kept is its hash. Its name is whose conversations
+it opens.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import secrets
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from ..core import Caller, CallError, StateError
+from ..platform.storage import private_folder, sealed, unsealed, write_bytes
+
+_PREFIX = "yl_"
+_FILE = "tokens.json"
+_REMEDY = "remove the file and make new tokens with `yonder serve --new-token`"
+
+
+@dataclass(frozen=True, slots=True)
+class AccessToken:
+    """What a token opens.
+
+    Attributes
+    ----------
+    name : str
+        Whose it is.
+    audience : tuple of str
+        The labels that its bearer has.
+    made, expires : str
+        In UTC; ``expires`` is empty for one that does not.
+    per_minute : int
+        Questions a minute; 0 is without limit.
+    hash : str
+        Of the token itself.
+    """
+
+    name: str
+    audience: tuple[str, ...]
+    made: str
+    expires: str
+    per_minute: int
+    hash: str
+
+    @property
+    def caller(self) -> Caller:
+        """Its bearer."""
+        return Caller(labels=frozenset(self.audience))
+
+    def is_over(self, now: datetime | None = None) -> bool:
+        """Whether it has expired."""
+        now = now or datetime.now(UTC)
+        return bool(self.expires) and datetime.fromisoformat(self.expires) <= now
+
+
+class AccessTokens:
+    """The tokens of a desk.
+
+    Parameters
+    ----------
+    folder : Path
+        Where their hashes are kept.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self._path = folder / _FILE
+
+    def all(self) -> list[AccessToken]:
+        """Every token, by name.
+
+        Raises
+        ------
+        StateError
+            The file is damaged.
+        """
+        if not self._path.exists():
+            return []
+        try:
+            kept = unsealed(self._path.read_bytes())["tokens"]
+            found = [AccessToken(**{**one, "audience": tuple(one["audience"])}) for one in kept]
+        except (ValueError, KeyError, TypeError) as error:
+            raise StateError(
+                f"the access tokens are damaged: {error}", str(self._path), _REMEDY
+            ) from None
+        return sorted(found, key=lambda one: one.name)
+
+    def make(
+        self,
+        name: str,
+        audience: Sequence[str] = ("public",),
+        *,
+        days: float | None = None,
+        per_minute: int = 60,
+    ) -> str:
+        """Make a token and return it: it is not kept, and never shown again.
+
+        Parameters
+        ----------
+        name : str
+            Whose it is; one of the same name is replaced.
+        audience : sequence of str
+        days : float, optional
+            Until it expires; it does not without.
+        per_minute : int, default 60
+            Questions a minute.
+
+        Raises
+        ------
+        CallError
+            The name or the audience is empty, or a number is negative.
+        """
+        if not name.strip() or not audience:
+            raise CallError("a token needs a name and an audience", "--new-token", "give both")
+        if per_minute < 0 or (days is not None and days <= 0):
+            raise CallError("a token's limits are positive", "--days, --per-minute", "raise them")
+        token = _PREFIX + secrets.token_urlsafe(32)
+        now = datetime.now(UTC)
+        expires = (now + timedelta(days=days)).isoformat(timespec="seconds") if days else ""
+        made = AccessToken(
+            name.strip(),
+            tuple(sorted(audience)),
+            now.isoformat(timespec="seconds"),
+            expires,
+            per_minute,
+            _hash(token),
+        )
+        self._keep([*(one for one in self.all() if one.name != made.name), made])
+        return token
+
+    def revoke(self, name: str) -> None:
+        """Make a token worthless.
+
+        Raises
+        ------
+        CallError
+            There is none of that name.
+        """
+        left = [one for one in self.all() if one.name != name]
+        if len(left) == len(self.all()):
+            raise CallError(f"there is no token {name!r}", "--revoke", "see yonder serve --tokens")
+        self._keep(left)
+
+    def known(self, token: str) -> AccessToken | None:
+        """What a token opens; None for one that is unknown. An expired one is returned.
+
+        Every kept hash is compared, whichever fits: the time tells nothing.
+        """
+        given = _hash(token)
+        found = None
+        for one in self.all():
+            if hmac.compare_digest(one.hash, given):
+                found = replace(one)
+        return found
+
+    def _keep(self, tokens: Sequence[AccessToken]) -> None:
+        private_folder(self._path.parent)
+        write_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
+
+
+def _hash(token: str) -> str:
+    """Tokens are long and random: one round of a hash is enough."""
+    return hashlib.sha256(token.encode("utf-8", "surrogatepass")).hexdigest()
