@@ -16,7 +16,7 @@ from yonder_lantern.demo import copy_demo
 from yonder_lantern.interface.http import app
 
 
-async def home(request):
+async def home(request):  # noqa: ARG001
     return PlainTextResponse("Saltgarth Harbour Trust")
 
 
@@ -25,7 +25,7 @@ with tempfile.TemporaryDirectory() as made:
     desk = Desk.open(Path(made) / "desk")
     desk.gather(sources=["handbook"])
     own = Starlette(routes=[Route("/", home), Mount("/desk", app(desk))])
-    with TestClient(own) as client:
+    with TestClient(own, "http://127.0.0.1") as client:
         print(client.get("/").text)
         one = client.post("/desk/conversations").json()["id"]
         for asked in ("When is the fuel berth open in summer?", "And in winter?"):

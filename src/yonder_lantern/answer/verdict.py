@@ -132,7 +132,10 @@ def verdict_of(question: str, unit: Unit, analyser: Analyser, near: Near | None)
     decided = _decides(text, claim, analyser, _Likes(near), explained_by(unit))
     if decided is None:
         return None
-    return Verdict("yes" if decided else "no", _SAID[language][0 if decided else 1])
+    word = _SAID[language][0 if decided else 1]
+    if text.casefold().startswith(f"{word.strip().casefold()} "):
+        word = ""  # "No licence is needed" begins with it
+    return Verdict("yes" if decided else "no", word)
 
 
 def _decides(

@@ -13,8 +13,20 @@ _OPENING = re.compile(
     re.IGNORECASE,
 )
 _POINTING = frozenset(
-    """it its they them their theirs that this these those one ones he him his she her hers there
-    then same former latter such""".split()
+    """its they them their theirs this these those ones he him his she her hers
+    same former latter such""".split()
+)
+# Words that point back in some places only: not in "Is it allowed to …?", "Is there a …?", "the
+# boats that …", "one boat".
+_POINTING_HERE = re.compile(
+    r"\bit\b(?!(?:['’]s| is| was)? (?:allowed|forbidden|permitted|possible|safe|necessary|legal"
+    r"|best|true|usual|worth)\b)"
+    r"|(?<!\bis )(?<!\bare )(?<!\bwas )(?<!\bwere )(?<!\bbe )\bthere\b(?! (?:is|are|was|were|be)\b)"
+    r"|\b(?:is|was|does|did|do|about|like|for|with|of|after|before) that\b(?=\s*(?:\?|$))"
+    r"|^\W*(?:why |when |how |where |who |what )?(?:is|was|does|did|can|will) that\b(?! \w+ing\b)"
+    r"|\b(?:which|that|the|other|another|first|second|last|cheaper|bigger|\w+est) one\b"
+    r"|^(?:\W*\w+){1,5} then\W*$",
+    re.IGNORECASE,
 )
 _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
     r"\s*(?:(?:in|on|at|for|with|without|during|after|before|by|from|to|of|per|im|am|für|ohne|"
@@ -79,6 +91,7 @@ def leans(question: str) -> bool:
         bool(_OPENING.match(question))
         or bool(_ELLIPSIS.fullmatch(question))
         or bool(_POINTING.intersection(found))
+        or bool(_POINTING_HERE.search(question))
     )
 
 

@@ -24,7 +24,7 @@ VERBS = {
     "find": "the passages found for a question",
     "ask": "one grounded, cited answer",
     "talk": "a conversation in the terminal",
-    "serve": "the desk over HTTP, to programs",
+    "serve": "a page for people, and HTTP for programs",
     "grade": "measure retrieval and answers on the question set",
     "tune": "fit how passages are ranked on the judged questions",
     "export": "write vectors with their passages and metadata",

@@ -16,6 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from ...core import YonderError
 from ...desk import Desk
 from .openapi import description
+from .page_files import page, page_file
 from .problems import (
     HttpProblem,
     of_http_status,
@@ -28,7 +29,7 @@ from .routes import Routes
 from .running_turns import RunningTurns
 from .visitors import Doorman
 
-LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "testserver")
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 
 
 def app(
@@ -61,6 +62,8 @@ def app(
     routes = Routes(Doorman(opened, open_to_public=open_to_public), RunningTurns())
     return Starlette(
         routes=[
+            Route("/", page),
+            Route("/page/{name}", page_file),
             Route("/health", routes.health),
             Route("/ready", routes.ready),
             Route("/openapi.json", description),

@@ -47,10 +47,11 @@ class ListOut(msgspec.Struct, frozen=True):
 
 
 class HealthOut(msgspec.Struct, frozen=True):
-    """Whether the server runs."""
+    """Whether the server runs, and what the desk is called."""
 
     status: str
     version: str
+    name: str
 
 
 class ReadyOut(msgspec.Struct, frozen=True):

@@ -52,7 +52,8 @@ class Routes:
 
     async def health(self, request: Request) -> Response:  # noqa: ARG002
         """Whether the server runs."""
-        return JSONResponse({"status": "ok", "version": __version__})
+        name = self._doorman.desk.settings.desk.name
+        return JSONResponse({"status": "ok", "version": __version__, "name": name})
 
     async def ready(self, request: Request) -> Response:  # noqa: ARG002
         """Whether there is something to answer from."""

@@ -47,7 +47,7 @@ def command(
     as_json: bool,
     debug: bool,
 ) -> int:
-    """Serve the desk over HTTP, to programs: questions, conversations, documents.
+    """Serve the desk over HTTP: a page for people, and resources for programs.
 
     On this machine callers without a token are the audience `public`. /openapi.json
     describes what there is.

@@ -1,0 +1,176 @@
+"""The page in a real browser: asked, cited, opened, followed up, reloaded, by keyboard, hostile."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+import uvicorn
+
+from conftest import HANGS, needs, write_files
+from yonder_lantern import Desk
+from yonder_lantern.interface.http import app
+
+selenium = pytest.importorskip("selenium.webdriver")
+ATTACK = "<img src=x onerror=\"document.title='taken'\"><script>document.title='taken'</script>"
+FILES = {
+    "quay.md": "# Quay\n\nThe quay closes at 22:00 in summer and at 18:00 in winter.\n",
+    "trap.md": f"# Trap {ATTACK}\n\nThe tug is called {ATTACK} **Bess**.\n",
+    "fees.md": "# Fees\n\n| Boat | Fee |\n|---|---|\n| dinghy | 4 crowns |\n| yacht | 9 crowns |\n",
+}
+
+
+@pytest.fixture(scope="module")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A desk's page on loopback."""
+    folder = tmp_path_factory.mktemp("page")
+    write_files(folder / "documents", dict(FILES))
+    (folder / "yonder.toml").write_text('[desk]\nname = "Saltgarth <b>desk</b>"\n')
+    desk = Desk.open(folder)
+    desk.gather()
+    server = uvicorn.Server(uvicorn.Config(app(desk), port=0, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    end = time.monotonic() + HANGS
+    while not server.started and time.monotonic() < end:
+        time.sleep(0.05)
+    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/"
+    server.should_exit = True
+    thread.join(HANGS)
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Any]:
+    found, driver = shutil.which("chromium"), shutil.which("chromedriver")
+    if not found or not driver:
+        needs("chromium")
+    options = selenium.ChromeOptions()
+    options.binary_location = str(found)
+    for argument in (
+        "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync",
+        "--disable-background-networking", "--disable-component-update", "--disable-quic",
+        "--window-size=1280,800", "--lang=en",
+    ):  # fmt: skip
+        options.add_argument(argument)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    made = selenium.Chrome(options=options, service=selenium.ChromeService(driver))
+    yield made
+    made.quit()
+
+
+class Page:
+    """The page as a person uses it."""
+
+    def __init__(self, browser: Any, address: str) -> None:
+        self.browser = browser
+        browser.get(address)
+        self.until(lambda: "Saltgarth" in self.one("#name").text)
+
+    def one(self, selector: str) -> Any:
+        return self.browser.find_element("css selector", selector)
+
+    def all(self, selector: str) -> list[Any]:
+        found: list[Any] = self.browser.find_elements("css selector", selector)
+        return found
+
+    def until(self, holds: Callable[[], object]) -> None:
+        end = time.monotonic() + HANGS
+        while not holds():
+            assert time.monotonic() < end, self.one("body").text
+            time.sleep(0.05)
+
+    def ask(self, question: str) -> Any:
+        before = len(self.all(".meta"))
+        self.one("#question").send_keys(f"{question}\n")
+        self.until(lambda: len(self.all(".meta")) > before)
+        return self.all(".turn")[-1]
+
+
+@pytest.fixture
+def page(browser: Any, served: str) -> Page:
+    return Page(browser, served)
+
+
+def test_an_answer_stands_beside_its_source_which_opens_at_the_span(page: Page) -> None:
+    turn = page.ask("When does the quay close in summer?")
+    assert "22:00" in turn.find_element("css selector", ".said").text
+    source = turn.find_element("css selector", ".margin .source")
+    assert "The quay closes at 22:00" in source.text
+    source.click()
+    page.until(lambda: page.all("#document-text mark"))
+    marked = page.one("#document-text mark").text
+    assert marked == "The quay closes at 22:00 in summer and at 18:00 in winter."
+    page.one("#close").click()
+    follow = page.ask("And in winter?")
+    assert "When does the quay close in summer? And in winter?" in follow.text
+    address = page.browser.current_url
+    page.browser.refresh()
+    page.until(lambda: len(page.all(".meta")) == 2)
+    page.one("#new").click()
+    page.until(lambda: page.all("#hint"))
+    page.browser.back()
+    page.until(lambda: len(page.all(".turn")) == 2)
+    assert page.browser.current_url == address
+    page.one("#earlier summary").click()
+    page.until(lambda: page.all("#list .open"))
+    assert "When does the quay" in page.one("#list .open").text
+    assert [one for one in page.browser.get_log("browser") if one["level"] == "SEVERE"] == []
+
+
+def test_a_table_is_a_table_and_what_is_not_there_is_declined(page: Page) -> None:
+    turn = page.ask("What is the fee for a yacht?")
+    assert [cell.text for cell in turn.find_elements("css selector", "th")] == ["Boat", "Fee"]
+    assert "yacht · 9 crowns" in turn.find_element("css selector", ".source").text
+    declined = page.ask("Who composed the national anthem?")
+    assert "declined" in declined.get_attribute("class")
+
+
+def test_nothing_from_a_document_or_a_question_becomes_markup(page: Page) -> None:
+    turn = page.ask("What is the tug called?")
+    assert ATTACK[:8] in turn.text
+    turn.find_element("css selector", ".source").click()
+    page.until(lambda: page.all("#document-text mark"))
+    page.one("#close").click()
+    page.ask(f"What is {ATTACK}?")
+    assert page.all("main img, main script, dialog img, dialog script, h1 b") == []
+    assert page.browser.title != "taken"
+
+
+def test_it_is_used_by_keyboard_alone_and_fits_a_narrow_screen(page: Page) -> None:
+    from selenium.webdriver.common.keys import Keys
+
+    page.ask("When does the quay close in summer?")
+    assert page.browser.switch_to.active_element.get_attribute("id") == "question"
+    reached: set[str] = set()
+    for _ in range(12):
+        page.browser.switch_to.active_element.send_keys(Keys.SHIFT + Keys.TAB)
+        active = page.browser.switch_to.active_element
+        reached |= {*active.get_attribute("class").split(), active.get_attribute("id")}
+    assert {"source", "mark", "new"} <= reached
+    page.browser.set_window_size(420, 800)
+    try:
+        wide = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
+        assert page.browser.execute_script(wide) <= 0
+    finally:
+        page.browser.set_window_size(1280, 800)
+
+
+def test_the_page_is_small_and_lets_nothing_in_from_elsewhere(served: str) -> None:
+    import httpx
+
+    with httpx.Client(base_url=served) as client:
+        first = client.get("/")
+        policy = first.headers["content-security-policy"]
+        assert "default-src 'none'" in policy
+        assert "unsafe" not in policy
+        assert "http" not in policy
+        files = [first, *(client.get(f"/page/{name}") for name in
+                          ("sheet.css", "sheet.js", "markdown.js", "labels.js"))]  # fmt: skip
+        assert all(one.status_code == 200 for one in files)
+        assert sum(len(one.content) for one in files) < 100_000
+        assert client.get("/page/index.html").status_code == 404
+        assert client.get("/page/..%2fapp.py").status_code == 404
