@@ -4,6 +4,6 @@ In: requests. Out: JSON by the one schema, server-sent events, problem details. 
 here: a route reads its request, calls the desk as the caller, and writes what comes back.
 """
 
-from .app import app
+from .app import LOOPBACK, app
 
-__all__ = ["app"]
+__all__ = ["LOOPBACK", "app"]

@@ -13,7 +13,6 @@ import msgspec
 from starlette.requests import Request
 from starlette.responses import JSONResponse
 
-from ... import __version__
 from ...core.outgoing import (
     AnswerOut,
     ConversationOut,
@@ -23,6 +22,7 @@ from ...core.outgoing import (
     SearchOut,
     TurnOut,
 )
+from ...version import __version__
 from .bodies import QuestionIn, TitleIn
 
 

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 from collections.abc import AsyncIterator, Callable, Iterator
 from functools import partial
 from typing import Any
 
 import msgspec
-from anyio import to_thread
+from anyio import CapacityLimiter, to_thread
 from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, Response, StreamingResponse
 
-from ... import __version__
 from ...conversation import Conversation, Turn, as_markdown
-from ...core import YonderError
-from ...core.events import Event
+from ...core import Event, YonderError
 from ...core.outgoing import (
     AnswerOut,
     ConversationOut,
@@ -26,6 +25,7 @@ from ...core.outgoing import (
     TurnOut,
     event_out,
 )
+from ...version import __version__
 from .bodies import QuestionIn, TitleIn, body_of
 from .problems import HttpProblem, status_of
 from .running_turns import RunningTurn, RunningTurns
@@ -49,6 +49,8 @@ class Routes:
     def __init__(self, doorman: Doorman, turns: RunningTurns) -> None:
         self._doorman = doorman
         self._turns = turns
+        # More threads than cores would only take turns at holding the interpreter.
+        self._limiter = CapacityLimiter(max(2, os.cpu_count() or 1))
 
     async def health(self, request: Request) -> Response:  # noqa: ARG002
         """Whether the server runs."""
@@ -65,7 +67,7 @@ class Routes:
         visitor = self._visitor(request)
         query = (await body_of(request, QuestionIn)).query()
         self._doorman.count(visitor)
-        result = await to_thread.run_sync(visitor.desk.search, query)
+        result = await to_thread.run_sync(visitor.desk.search, query, limiter=self._limiter)
         return _json(SearchOut.of(query.text, result))
 
     async def question(self, request: Request) -> Response:
@@ -75,7 +77,9 @@ class Routes:
         self._doorman.count(visitor)
         if _wants(request, _EVENTS):
             return _streamed(_numbered(visitor.desk.stream(query)))
-        return _json(AnswerOut.of(await to_thread.run_sync(visitor.desk.ask, query)))
+        return _json(
+            AnswerOut.of(await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter))
+        )
 
     async def conversations(self, request: Request) -> Response:
         """The visitor's conversations, newest first."""

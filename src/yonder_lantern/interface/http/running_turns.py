@@ -10,8 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from ...core import YonderError
-from ...core.events import Event
+from ...core import Event, YonderError
 from ...core.outgoing import event_out
 from .problems import HttpProblem, status_of
 

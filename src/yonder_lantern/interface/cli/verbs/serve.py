@@ -90,8 +90,7 @@ def _serve(
     with waiting_for("the server"):
         uvicorn = optional("uvicorn", "serve", "serving")
         optional("starlette", "serve", "serving")
-        from ...http import app
-        from ...http.app import LOOPBACK
+        from ...http import LOOPBACK, app
     made = app(desk, hosts=(*LOOPBACK, *names), open_to_public=open_to_public)  # type: ignore[arg-type]
     settings = uvicorn.Config(
         made,
