@@ -46,8 +46,8 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 @pytest.fixture(scope="module")
 def browser() -> Iterator[Any]:
     found, driver = shutil.which("chromium"), shutil.which("chromedriver")
-    if not found or not driver:
-        needs("chromium")
+    for program in ("chromium", "chromedriver"):
+        needs(program)
     options = selenium.ChromeOptions()
     options.binary_location = str(found)
     for argument in (
