@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 import signal
@@ -23,10 +24,10 @@ from starlette.testclient import TestClient
 
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
-from yonder_lantern.core import CallError
+from yonder_lantern.core import CallError, Piece
 from yonder_lantern.interface.http import app
 from yonder_lantern.interface.http.openapi import document
-from yonder_lantern.interface.http.running_turns import RunningTurns
+from yonder_lantern.interface.http.running_turns import RunningTurn, RunningTurns
 from yonder_lantern.policy import AccessTokens
 
 MakeDesk = Callable[..., Desk]
@@ -296,12 +297,40 @@ def test_a_turn_that_fails_ends_its_stream_and_one_can_be_stopped() -> None:
         stopped.set()
         yield from ()
 
-    ((_, name, data),) = turns.begin("ann", "c1", "", fails).after(0)  # type: ignore[misc]
+    async def told(turn: RunningTurn) -> list[Any]:
+        return [event async for event in turn.after(0)]
+
+    ((_, name, data),) = asyncio.run(told(turns.begin("ann", "c1", "", fails)))
     assert (name, data["status"]) == ("problem", 404)
     turn = turns.begin("ann", "c1", "", waits)
     turn.cancel.set()
-    assert list(turn.after(0)) == []
+    assert asyncio.run(told(turn)) == []
     assert stopped.is_set()
+
+
+def test_hundreds_read_one_stream_at_once() -> None:
+    turns = RunningTurns()
+    goes_on = threading.Event()
+
+    def slow(_: Any) -> Iterator[Any]:
+        yield Piece("a")
+        goes_on.wait(HANGS)
+        yield Piece("b")
+
+    turn = turns.begin("ann", "c1", "", slow)
+
+    async def read() -> str:
+        return "".join([event[2]["text"] async for event in turn.after(0) if event])
+
+    async def all_of_them() -> list[str]:
+        readers = [asyncio.create_task(read()) for _ in range(500)]
+        await asyncio.sleep(0.2)
+        goes_on.set()
+        return await asyncio.gather(*readers)
+
+    before = threading.active_count()
+    assert asyncio.run(all_of_them()) == ["ab"] * 500
+    assert threading.active_count() <= before
 
 
 def test_the_verb_serves_until_it_is_told_to_stop(desk: Desk, yonder: Callable[..., Ran]) -> None:

@@ -31,6 +31,8 @@ from .problems import HttpProblem, status_of
 from .running_turns import RunningTurn, RunningTurns
 from .visitors import Doorman, Visitor
 
+_Told = tuple[int, str, dict[str, Any]] | None
+_END: Any = object()
 _EVENTS = "text/event-stream"
 _MARKDOWN = "text/markdown"
 _ID = re.compile(r"[0-9A-Za-z-]{16,64}")
@@ -76,7 +78,7 @@ class Routes:
         query = (await body_of(request, QuestionIn)).query()
         self._doorman.count(visitor)
         if _wants(request, _EVENTS):
-            return _streamed(_numbered(visitor.desk.stream(query)))
+            return _streamed(_in_threads(_numbered(visitor.desk.stream(query))))
         return _json(
             AnswerOut.of(await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter))
         )
@@ -154,7 +156,7 @@ class Routes:
         if _wants(request, _EVENTS):
             seen = request.headers.get("last-event-id", "0")
             return _streamed(turn.after(int(seen) if seen.isdigit() else 0))
-        events = await to_thread.run_sync(lambda: [one for one in turn.after(0) if one])
+        events = [event async for event in turn.after(0) if event]
         _, name, data = events[-1]
         if name == "problem":
             raise HttpProblem(int(data["status"]), data["detail"], data.get("remedy", ""))
@@ -236,7 +238,7 @@ def _json(value: Any, *, status: int = 200, headers: dict[str, str] | None = Non
     return Response(msgspec.json.encode(value), status, headers, media_type="application/json")
 
 
-def _numbered(events: Iterator[Event]) -> Iterator[tuple[int, str, dict[str, Any]] | None]:
+def _numbered(events: Iterator[Event]) -> Iterator[_Told]:
     """Events of an answer with their numbers; what goes wrong is the last of them."""
     number = 0
     try:
@@ -247,12 +249,18 @@ def _numbered(events: Iterator[Event]) -> Iterator[tuple[int, str, dict[str, Any
         yield number + 1, "problem", told
 
 
-def _streamed(events: Iterator[tuple[int, str, dict[str, Any]] | None]) -> Response:
-    """Events as server-sent events (HTML Living Standard), each read in a thread."""
-    step: Callable[[], Any] = partial(next, events, "end")
+async def _in_threads(events: Iterator[_Told]) -> AsyncIterator[_Told]:
+    """What a thread works out, one step after the other."""
+    step: Callable[[], Any] = partial(next, events, _END)
+    while (event := await to_thread.run_sync(step, abandon_on_cancel=True)) is not _END:
+        yield event
+
+
+def _streamed(events: AsyncIterator[_Told]) -> Response:
+    """Events as server-sent events (HTML Living Standard)."""
 
     async def written() -> AsyncIterator[str]:
-        while (event := await to_thread.run_sync(step, abandon_on_cancel=True)) != "end":
+        async for event in events:
             if event is None:
                 yield ": still there\n\n"
             else:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import asyncio
 import secrets
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from ...core import Event, YonderError
@@ -38,35 +41,55 @@ class RunningTurn:
     ended: bool = False
     ended_at: float = 0.0
     cancel: threading.Event = field(default_factory=threading.Event)
-    changed: threading.Condition = field(default_factory=threading.Condition)
+    _waiting: list[Callable[[], None]] = field(default_factory=list)
+    _guard: threading.Lock = field(default_factory=threading.Lock)
 
     def tell(self, name: str, data: dict[str, Any]) -> None:
         """Add an event."""
-        with self.changed:
+        with self._guard:
             self.events.append((name, data))
-            self.changed.notify_all()
+        self._wake()
 
     def end(self) -> None:
         """No more events come."""
-        with self.changed:
+        with self._guard:
             self.ended, self.ended_at = True, time.monotonic()
-            self.changed.notify_all()
+        self._wake()
 
-    def after(self, number: int) -> Iterator[tuple[int, str, dict[str, Any]] | None]:
-        """The events after one, as they come; None now and then while nothing does."""
+    def _wake(self) -> None:
+        with self._guard:
+            waiting, self._waiting = self._waiting, []
+        for wake in waiting:
+            wake()
+
+    async def after(self, number: int) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
+        """The events after one, as they come; None now and then while nothing does.
+
+        It waits in the event loop, not in a thread: as many can be read at once as there are
+        connections.
+        """
+        loop = asyncio.get_running_loop()
         while True:
-            with self.changed:
-                if len(self.events) <= number and not self.ended:
-                    self.changed.wait(_TICK)
-                fresh = self.events[number:]
-                over = self.ended
-            for name, data in fresh:
+            fresh = asyncio.Event()
+            with self._guard:
+                events, over = self.events[number:], self.ended
+                if not events and not over:
+                    self._waiting.append(partial(_set, loop, fresh))
+            for name, data in events:
                 number += 1
                 yield number, name, data
             if over and number >= len(self.events):
                 return
-            if not fresh:
-                yield None
+            if not events:
+                try:
+                    await asyncio.wait_for(fresh.wait(), _TICK)
+                except TimeoutError:
+                    yield None
+
+
+def _set(loop: asyncio.AbstractEventLoop, event: asyncio.Event) -> None:
+    with suppress(RuntimeError):  # the loop of a reader that has left is closed
+        loop.call_soon_threadsafe(event.set)
 
 
 class RunningTurns:
