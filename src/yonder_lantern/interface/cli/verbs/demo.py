@@ -13,6 +13,7 @@ from ....demo import copy_demo, demo_services
 from ....desk import Desk
 from ..options import example
 from ..progress import progress_shown
+from ..serving import serve
 from ..showing import show_answer
 from ..showing_hits import show_result
 from ..terminal import AMBER, echo, echo_json, faint, style
@@ -26,11 +27,13 @@ _UNKNOWN = "How do I renew my passport?"
 _SECRET = "How much petty cash is in the safe?"
 
 
-@click.command("demo", epilog=example("yonder demo\nyonder demo /tmp/harbour"))
+@click.command("demo", epilog=example("yonder demo\nyonder demo --serve"))
 @click.argument("folder", metavar="[DIR]", default="saltgarth-demo")
+@click.option("--serve", "served", is_flag=True, help="End in the page, at --port.")
+@click.option("--port", type=click.IntRange(0, 65535), default=8800, show_default=True, metavar="N")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON, for programs.")
 @click.option("--debug", is_flag=True, help="Show where an error came from.")
-def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
+def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) -> int:
     """Run the whole job on the shipped demo documents, in DIR, in under a minute.
 
     The documents are those of the Saltgarth Harbour Trust, which does not exist.
@@ -72,7 +75,13 @@ def command(folder: str, as_json: bool, debug: bool) -> int:  # noqa: ARG001
         show_answer(desk.ask(_SECRET, audience=[label]))
     _grade(desk, target)
     echo()
-    echo(f"Now try it yourself:\n  cd {target}\n  yonder talk\n  yonder trace --last")
+    echo(
+        f"Now try it yourself:\n  cd {target}\n  yonder talk\n  yonder serve\n  yonder trace --last"
+    )
+    if served:
+        _step("yonder serve")
+        echo("The page is at the address below; Ctrl-C ends it.")
+        serve(desk, "127.0.0.1", port, debug=debug)
     return 0
 
 

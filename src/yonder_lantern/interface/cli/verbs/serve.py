@@ -7,11 +7,12 @@ from dataclasses import asdict
 
 import click
 
-from ....core import CallError, NothingGatheredError, optional
+from ....core import CallError, NothingGatheredError
 from ....policy import AccessToken, AccessTokens
 from ....text import one_line
 from ..options import desk_options, example, open_desk
-from ..terminal import echo, echo_json, faint, waiting_for
+from ..serving import serve
+from ..terminal import echo, echo_json, faint
 
 _LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -80,28 +81,8 @@ def command(
         desk.snapshot()
     except NothingGatheredError:
         echo(faint("Nothing has been gathered yet: /ready says so until it has."), err=True)
-    _serve(desk, host, port, names, open_to_public=local, debug=debug)
+    serve(desk, host, port, names, open_to_public=local, debug=debug)
     return 0
-
-
-def _serve(
-    desk: object, host: str, port: int, names: Sequence[str], *, open_to_public: bool, debug: bool
-) -> None:
-    with waiting_for("the server"):
-        uvicorn = optional("uvicorn", "serve", "serving")
-        optional("starlette", "serve", "serving")
-        from ...http import LOOPBACK, app
-    made = app(desk, hosts=(*LOOPBACK, *names), open_to_public=open_to_public)  # type: ignore[arg-type]
-    settings = uvicorn.Config(
-        made,
-        host=host,
-        port=port,
-        log_level="debug" if debug else "info",
-        timeout_graceful_shutdown=30,
-        server_header=False,
-        h11_max_incomplete_event_size=16 * 1024,
-    )
-    uvicorn.Server(settings).run()
 
 
 def _list(tokens: Sequence[AccessToken], *, as_json: bool) -> int:

@@ -1,0 +1,36 @@
+"""Running the HTTP interface in this process."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ...core import optional
+from ...desk import Desk
+from .terminal import waiting_for
+
+
+def serve(
+    desk: Desk,
+    host: str,
+    port: int,
+    names: Sequence[str] = (),
+    *,
+    open_to_public: bool = True,
+    debug: bool = False,
+) -> None:
+    """Serve a desk until it is told to stop; see `app` for what the values mean."""
+    with waiting_for("the server"):
+        uvicorn = optional("uvicorn", "serve", "serving")
+        optional("starlette", "serve", "serving")
+        from ..http import LOOPBACK, app
+    made = app(desk, hosts=(*LOOPBACK, *names), open_to_public=open_to_public)
+    settings = uvicorn.Config(
+        made,
+        host=host,
+        port=port,
+        log_level="debug" if debug else "info",
+        timeout_graceful_shutdown=30,
+        server_header=False,
+        h11_max_incomplete_event_size=16 * 1024,
+    )
+    uvicorn.Server(settings).run()
