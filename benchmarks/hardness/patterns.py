@@ -36,8 +36,11 @@ def patterns() -> list[str]:
         if "saltgarth" in module.name or module.name.endswith("__main__"):
             continue
         for name, value in vars(importlib.import_module(module.name)).items():
-            if isinstance(value, re.Pattern) and isinstance(value.pattern, str):
-                found[f"{module.name.removeprefix('yonder_lantern.')}.{name}"] = value
+            several = value.values() if isinstance(value, dict) else value
+            for one in several if isinstance(several, list | type({}.values())) else [value]:
+                if isinstance(one, re.Pattern) and isinstance(one.pattern, str):
+                    key = f"{module.name.removeprefix('yonder_lantern.')}.{name}"
+                    found[f"{key} {len(found)}" if one is not value else key] = one
     for name, pattern in sorted(found.items()):
         module, _, constant = name.rpartition(".")
         source = inspect.getsource(importlib.import_module(f"yonder_lantern.{module}"))

@@ -19,13 +19,14 @@ _PREAMBLE = re.compile(
     re.IGNORECASE,
 )
 _LEADS_IN = re.compile(
-    r"^\W*(?:#+\s.*|.*[:?]|(?:\d{1,3}|[a-z])[.)]"
+    r"^\W*(?:(?:\d{1,3}|[a-z])[.)]"
     r"|(?:hello|hi|sure|certainly|of course|absolutely|great question|thank you|thanks|okay|ok"
     r"|here (?:is|are) (?:the|an?|some) (?:answers?|steps?|information|details?|lists?|summary)"
     r"(?: \w+){0,4}|i hope (?:this|that) helps|let me know \b.*|i(?: am|'m|’m) happy to \b.*)"
     r")\W*$",
     re.IGNORECASE | re.DOTALL,
 )
+_CLOSING = " \t\n*_\"'”’»)]"
 _VERDICT = re.compile(
     r"^\W*(?:yes|no|correct|that is (?:right|correct|true|false|wrong)|ja|nein|oui|non"
     r"|(?:the )?answer (?:to (?:the|your) question )?is[:,]? [\"“]?(?:yes|no)"
@@ -35,7 +36,7 @@ _VERDICT = re.compile(
 )
 _ABBREVIATED = re.compile(
     r"(?:^|[\s(])(?:e\.g|i\.e|cf|vs|approx|no|nos|fig|dr|mr|mrs|ms|st|z\.\s?b|d\.\s?h|p\.\s?ex)\.$"
-    r"|(?:^|\n)\s*(?:[-*+]\s+)?\(?\d{1,3}\.$",
+    r"|(?:^|\n)[ \t]*(?:[-*+][ \t]+)?\(?\d{1,3}\.$",
     re.IGNORECASE,
 )
 _CLOCK = re.compile(r"\b[ap]\.m\.$", re.IGNORECASE)
@@ -61,7 +62,8 @@ def saying(sentence: str) -> Saying:
     """
     if _VERDICT.match(sentence):
         return Saying.VERDICT
-    return Saying.LEAD_IN if _LEADS_IN.match(sentence) else Saying.STATEMENT
+    leads_in = sentence.lstrip().startswith("#") or sentence.rstrip(_CLOSING).endswith((":", "?"))
+    return Saying.LEAD_IN if leads_in or _LEADS_IN.match(sentence) else Saying.STATEMENT
 
 
 def without_preamble(sentence: str) -> str:

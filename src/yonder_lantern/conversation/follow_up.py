@@ -25,7 +25,7 @@ _POINTING_HERE = re.compile(
     r"|\b(?:is|was|does|did|do|about|like|for|with|of|after|before) that\b(?=\s*(?:\?|$))"
     r"|^\W*(?:why |when |how |where |who |what )?(?:is|was|does|did|can|will) that\b(?! \w+ing\b)"
     r"|\b(?:which|that|the|other|another|first|second|last|cheaper|bigger|\w+est) one\b"
-    r"|^(?:\W*\w+){1,5} then\W*$",
+    r"|^\W*(?:\w+\W+){1,5}then\W*$",
     re.IGNORECASE,
 )
 _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
