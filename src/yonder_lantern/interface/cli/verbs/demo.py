@@ -13,7 +13,7 @@ from ....demo import copy_demo, demo_services
 from ....desk import Desk
 from ..options import example
 from ..progress import progress_shown
-from ..serving import serve
+from ..run_server import serve
 from ..showing import show_answer
 from ..showing_hits import show_result
 from ..terminal import AMBER, echo, echo_json, faint, style

@@ -11,7 +11,7 @@ from ....core import CallError, NothingGatheredError
 from ....policy import AccessToken, AccessTokens
 from ....text import one_line
 from ..options import desk_options, example, open_desk
-from ..serving import serve
+from ..run_server import serve
 from ..terminal import echo, echo_json, faint
 
 _LOOPBACK = ("127.0.0.1", "localhost", "::1")
