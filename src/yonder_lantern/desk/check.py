@@ -180,7 +180,7 @@ def _encoders(desk: Desk) -> list[Finding]:
             continue  # not one that can be used here
         took = _duration(each * passages)
         said = (
-            f"a text encoder is installed: {model}; it finds more that is said in other words, "
+            f"a text encoder is installed: {model}; it can find more that is said in other words, "
             f"and would take about {took} for the {passages} passages here"
         )
         remedy = f'embedding = {{ method = "encoder", model = "{model}" }}, then gather'
