@@ -361,10 +361,11 @@ def test_the_verb_serves_until_it_is_told_to_stop(desk: Desk, yonder: Callable[.
             asked = {"text": "When does the ferry leave?"}
             assert "noon" in client.post("/questions", json=asked).json()["text"]
     finally:
-        child.send_signal(signal.SIGTERM)
+        child.send_signal(signal.SIGINT)
         began = time.monotonic()
         child.communicate(timeout=HANGS)
     assert time.monotonic() - began < HANGS / 2
+    assert child.returncode == 0
     assert yonder("serve", "--revoke", "ann", cwd=desk.folder).status == 0
     assert yonder("serve", "--tokens", cwd=desk.folder).status == 1
     refused = yonder("serve", "--host", "0.0.0.0", cwd=desk.folder)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 
 from ...core import optional
 from ...desk import Desk
@@ -33,4 +34,5 @@ def serve(
         server_header=False,
         h11_max_incomplete_event_size=16 * 1024,
     )
-    uvicorn.Server(settings).run()
+    with suppress(KeyboardInterrupt):  # Ctrl-C is how it ends
+        uvicorn.Server(settings).run()
