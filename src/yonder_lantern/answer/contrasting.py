@@ -18,7 +18,7 @@ _FORMS = [
         rf"^\W*how (?:do|are) {_ONE} and {_OTHER} (?:differ|different)\W*$",
         rf"^\W*what (?:sets|tells) {_ONE} apart from {_OTHER}\W*$",
         rf"^\W*(?:please )?(?:compare|contrast) {_ONE} (?:and|with|to) {_OTHER}\W*$",
-        rf"^\W*{_ONE} (?:vs\.?|versus) {_OTHER}\W*$",
+        rf"^\W{{0,3}}{_ONE} (?:vs\.?|versus) {_OTHER}\W*$",
         rf"^\W*(?:should|can|may|must|do|does) (?:i|we|one|you) (?:use|take|choose|pick|need|have"
         rf"|rent|book|buy|get) {_ONE} or {_OTHER}\W*$",
         rf"^\W*which (?:is|one is|one) \w+(?: \w+)?,? {_ONE} or {_OTHER}\W*$",
