@@ -171,3 +171,19 @@ def test_a_desk_keeps_them_where_its_settings_say(
     (turn,) = Desk.open(desk.folder).conversations.resume(conversation.id).turns
     assert turn.reply["citations"][0]["quote"] == answer.citations[0].quote
     assert turn.reply["support"] == pytest.approx(answer.support)
+
+
+def test_an_answer_is_given_though_its_turn_cannot_be_kept(
+    make_desk: Callable[..., Desk], postgres: tuple[str, Callable[[str], None]]
+) -> None:
+    away = postgres[0].replace("desk@", "nobody@")
+    desk = make_desk(
+        {"quay.md": "# Quay\n\nThe quay closes at 22:00.\n"},
+        f'[conversations]\naddress = "{away}"\n',
+    )
+    desk.gather()
+    conversation = desk.conversations.start()
+    answer, turn = desk.talk("When does the quay close?", conversation)
+    assert "22:00" in answer.text
+    assert turn.question == "When does the quay close?"
+    assert not conversation.kept

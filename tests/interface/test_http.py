@@ -222,7 +222,9 @@ def test_what_is_wrong_is_told_as_problem_details(
     assert "Traceback" not in reply.text
 
 
-@pytest.mark.parametrize("query", ["start=5&end=2", "start=-1", "end=999999", "start=x"])
+@pytest.mark.parametrize(
+    "query", ["start=5&end=2", "start=-1", "end=999999", "start=x", "start=²", "end=" + "9" * 5000]
+)
 def test_a_span_that_is_not_there_is_refused(client: TestClient, query: str) -> None:
     assert client.get(f"/documents/documents/quay.md?{query}").status_code == 422
 

@@ -14,13 +14,13 @@ _ROUND = re.compile(rf"(?<!\s)\s*\(({_NUMBERS})\)(?=[\s.!?:;,]*$)")
 _SPAN = re.compile(r"(\d{1,3})(?:\s*[–-]\s*\^?(\d{1,3}))?")
 _WIDEST = 20  # numbers that a range may stand for
 ENDED = re.compile(rf"(?<=[.!?])(?:\s*(?:{_BRACKETS}|\({_NUMBERS}\)))*\s+(?=\S)|\n")
-_PAPERS = r"(?:documents?|passages?|context|texts?|information|sources?|excerpts?|extracts?)"
+PAPERS = r"(?:documents?|passages?|context|texts?|information|sources?|excerpts?|extracts?)"
 _REFUSAL = re.compile(
     rf"{re.escape(NOT_IN_DOCUMENTS)}"
-    rf"|\b{_PAPERS}(?: (?:provided|given|above|supplied|available))?,? (?:do(?:es)?|did) not"
+    rf"|\b{PAPERS}(?: (?:provided|given|above|supplied|available))?,? (?:do(?:es)?|did) not"
     r" (?:\w+ly )?(?:answer|contain|say|mention|provide|include|specify|state|give|have|address|"
     r"cover|tell|discuss|indicate|explain|describe|refer)"
-    rf"|\b{_PAPERS}(?: \w+)? (?:don't|doesn't|didn't) (?:\w+ly )?(?:answer|contain|say|mention|"
+    rf"|\b{PAPERS}(?: \w+)? (?:don't|doesn't|didn't) (?:\w+ly )?(?:answer|contain|say|mention|"
     r"provide|include|specify|state|give|have|address|cover|tell|discuss|indicate|explain|refer)"
     r"|\b(?:there is|there's|i have|i found|i see|contains?) no (?:information|mention|answer|"
     r"details?|reference|indication)\b"
@@ -28,7 +28,7 @@ _REFUSAL = re.compile(
     r" (?:know|find|answer|determine|say|tell|provide|see|locate)\b"
     rf"|\b(?:is|are|was|were) not (?:\w+ly )?(?:mentioned|stated|specified|provided|given|covered|"
     rf"found|answered|described|included|addressed|contained)(?: \w+)? (?:in|by) (?:the|these|"
-    rf"those|any)(?: \w+)? {_PAPERS}"
+    rf"those|any)(?: \w+)? {PAPERS}"
     r"|\b(?:steht|stehen) nicht in den (?:dokumenten|unterlagen|texten)"
     r"|\bkeine (?:information|angabe)(?:en)?\b"
     r"|\bne (?:figure|se trouve) pas dans les (?:documents|textes)",

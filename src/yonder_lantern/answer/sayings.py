@@ -10,11 +10,12 @@ from __future__ import annotations
 import re
 from enum import Enum
 
-_PAPERS = r"(?:documents?|passages?|context|texts?|information|sources?|excerpts?|extracts?)"
+from .marks import PAPERS
+
 _GIVEN = r"(?:provided|given|above|numbered|supplied|available)"
 _PREAMBLE = re.compile(
     rf"^\s*(?:based on|according to|as (?:stated|described|mentioned|said) in|as per|from)"
-    rf" (?:the|these|those|your)(?: {_GIVEN})? {_PAPERS}(?: {_GIVEN})?"
+    rf" (?:the|these|those|your)(?: {_GIVEN})? {PAPERS}(?: {_GIVEN})?"
     r"(?:,|\b(?= (?:the|you|it)\b))\s*",
     re.IGNORECASE,
 )

@@ -7,8 +7,10 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Protocol
 
-from ..core import Caller, CallError
+from ..core import Caller, CallError, ServiceError, StateError
 from .turns import Conversation, ConversationSummary, Turn, title_of
+
+NOT_KEPT = (OSError, ServiceError, StateError)  # the store is full, away or damaged
 
 
 class ConversationStore(Protocol):
@@ -132,12 +134,18 @@ class Conversations:
         self._store.delete(id_)
 
     def keep(self, conversation: Conversation, turn: Turn) -> None:
-        """Add a turn to a conversation and keep it."""
+        """Add a turn to a conversation and keep it.
+
+        Raises
+        ------
+        OSError, ServiceError, StateError
+            It could not be kept, see `NOT_KEPT`; the conversation has the turn all the same.
+        """
         conversation.turns.append(turn)
         conversation.title = conversation.title or title_of(turn.question)
         try:
             self._store.add(conversation, turn)
-        except OSError:
+        except NOT_KEPT:
             conversation.kept = False
             raise
 

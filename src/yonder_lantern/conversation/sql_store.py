@@ -79,7 +79,7 @@ class SqlStore:
         StateError
             The database is damaged.
         """
-        kept = sealed({"number": 0, **asdict(turn)}).decode()
+        kept = sealed(asdict(turn)).decode()
         words = f"{turn.question}\n{turn.answer}".casefold()
         audience = json.dumps(conversation.audience)
         with self._session(writing=True) as run:
@@ -170,7 +170,6 @@ class SqlStore:
     def _turn(self, kept: str) -> Turn:
         try:
             own = unsealed(kept.encode())
-            own.pop("number")
             return Turn(**{**own, "choices": tuple(own["choices"])})
         except (ValueError, TypeError, KeyError) as error:
             raise self._damaged(str(error)) from None

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Any, Unpack
 
-from ..conversation import Conversation, Turn, labels_of
+from ..conversation import NOT_KEPT, Conversation, Turn, labels_of
 from ..core import (
     Answer,
     CallError,
@@ -319,7 +319,7 @@ class AskingDesk(OpenedDesk):
         )
         try:
             self.conversations.keep(conversation, turn)
-        except OSError as error:  # a full disk or a folder to read only: answer all the same
+        except NOT_KEPT as error:  # a full disk, or a database that is away: answer all the same
             _LOG.warning("the turn could not be kept: %s", error)
 
 

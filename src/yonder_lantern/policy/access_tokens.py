@@ -10,7 +10,7 @@ import hashlib
 import hmac
 import secrets
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -140,8 +140,9 @@ class AccessTokens:
         CallError
             There is none of that name.
         """
-        left = [one for one in self.all() if one.name != name]
-        if len(left) == len(self.all()):
+        kept = self.all()
+        left = [one for one in kept if one.name != name]
+        if len(left) == len(kept):
             raise CallError(f"there is no token {name!r}", "--revoke", "see yonder serve --tokens")
         self._keep(left)
 
@@ -154,7 +155,7 @@ class AccessTokens:
         found = None
         for one in self.all():
             if hmac.compare_digest(one.hash, given):
-                found = replace(one)
+                found = one
         return found
 
     def _keep(self, tokens: Sequence[AccessToken]) -> None:

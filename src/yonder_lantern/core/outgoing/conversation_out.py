@@ -8,6 +8,7 @@ import msgspec
 
 from ..events import Checked, Cited, Event, Finished, Piece, Withdrawn
 from .answer_out import AnswerOut, CitationOut
+from .schemas import as_plain
 
 
 class TurnOut(msgspec.Struct, frozen=True):
@@ -76,13 +77,8 @@ def event_out(event: Event) -> tuple[str, dict[str, Any]]:
     if isinstance(event, Checked):
         return "checked", {"wrote": event.wrote, "text": event.text}
     if isinstance(event, Cited):
-        return "cited", _plain(CitationOut.of(event.citation))
+        return "cited", as_plain(CitationOut.of(event.citation))
     if isinstance(event, Withdrawn):
         return "withdrawn", {"sentence": event.sentence, "why": event.why}
     assert isinstance(event, Finished)
-    return "answer", _plain(AnswerOut.of(event.answer))
-
-
-def _plain(value: msgspec.Struct) -> dict[str, Any]:
-    plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(value))
-    return plain
+    return "answer", as_plain(AnswerOut.of(event.answer))

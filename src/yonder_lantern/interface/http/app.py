@@ -53,10 +53,10 @@ def app(
 
     Examples
     --------
-    >>> from starlette.testclient import TestClient
-    >>> client = TestClient(app("no/such/desk"))  # doctest: +IGNORE_EXCEPTION_DETAIL
+    >>> app("no/such/desk")  # doctest: +ELLIPSIS
     Traceback (most recent call last):
-    SettingsError: there is no desk here
+    yonder_lantern.core.errors.SettingsError: there is no yonder.toml in no/such/desk
+    ...
     """
     opened = desk if isinstance(desk, Desk) else Desk.open(desk)
     routes = Routes(Doorman(opened, open_to_public=open_to_public), RunningTurns())

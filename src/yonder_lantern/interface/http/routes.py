@@ -78,7 +78,8 @@ class Routes:
         query = (await body_of(request, QuestionIn)).query()
         self._doorman.count(visitor)
         if _wants(request, _EVENTS):
-            return _streamed(_in_threads(_numbered(visitor.desk.stream(query))))
+            events = _numbered(visitor.desk.stream(query))
+            return _streamed(_in_threads(events, self._limiter))
         return _json(
             AnswerOut.of(await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter))
         )
@@ -154,9 +155,11 @@ class Routes:
         visitor = self._visitor(request)
         turn = self._found(visitor, request)
         if _wants(request, _EVENTS):
-            seen = request.headers.get("last-event-id", "0")
-            return _streamed(turn.after(int(seen) if seen.isdigit() else 0))
+            seen = _whole(request.headers.get("last-event-id", ""))
+            return _streamed(turn.after(seen or 0))
         events = [event async for event in turn.after(0) if event]
+        if not events:
+            raise HttpProblem(500, "the turn ended without an answer", "ask again")
         _, name, data = events[-1]
         if name == "problem":
             raise HttpProblem(int(data["status"]), data["detail"], data.get("remedy", ""))
@@ -225,9 +228,15 @@ def _number(request: Request, name: str, default: int, most: int) -> int:
     given = request.query_params.get(name)
     if given is None:
         return default
-    if not given.isdigit() or int(given) > most:
+    number = _whole(given)
+    if number is None or number > most:
         raise HttpProblem(422, f"{name} is no place in the document", f"0 to {most}")
-    return int(given)
+    return number
+
+
+def _whole(text: str) -> int | None:
+    """A whole number; None for what is none, or longer than any offset."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 16 else None
 
 
 def _wants(request: Request, kind: str) -> bool:
@@ -249,10 +258,11 @@ def _numbered(events: Iterator[Event]) -> Iterator[_Told]:
         yield number + 1, "problem", told
 
 
-async def _in_threads(events: Iterator[_Told]) -> AsyncIterator[_Told]:
+async def _in_threads(events: Iterator[_Told], limiter: CapacityLimiter) -> AsyncIterator[_Told]:
     """What a thread works out, one step after the other."""
     step: Callable[[], Any] = partial(next, events, _END)
-    while (event := await to_thread.run_sync(step, abandon_on_cancel=True)) is not _END:
+    run = partial(to_thread.run_sync, step, abandon_on_cancel=True, limiter=limiter)
+    while (event := await run()) is not _END:
         yield event
 
 
