@@ -19,19 +19,19 @@ _LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
 @click.command("serve", epilog=example("yonder serve\nyonder serve --new-token site --days 90"))
 @click.option("--port", type=click.IntRange(0, 65535), default=8800, show_default=True,
-              metavar="N", help="0: any that is free.")  # fmt: skip
+              metavar="N", help="Port to listen on; 0 picks a free one.")  # fmt: skip
 @click.option("--host", default="127.0.0.1", show_default=True, metavar="ADDRESS",
-              help="Beyond this machine only callers with a token come in.")  # fmt: skip
+              help="Address to listen on. Beyond this machine callers need a token.")  # fmt: skip
 @click.option("--name", "names", multiple=True, metavar="HOST",
-              help="A name that it is called by, as example.org; repeatable.")  # fmt: skip
+              help="A host name it is reached by: example.org. May be repeated.")  # fmt: skip
 @click.option("--tokens", is_flag=True, help="List the access tokens.")
-@click.option("--new-token", metavar="NAME", help="Make one and print it, once.")
+@click.option("--new-token", metavar="NAME", help="Make an access token and print it once.")
 @click.option("--audience", multiple=True, metavar="LABEL",
-              help="What the bearer of the new token may see  [default: public].")  # fmt: skip
-@click.option("--days", type=float, metavar="N", help="Until it expires.")
+              help="What the new token may see. May be repeated.  [default: public]")  # fmt: skip
+@click.option("--days", type=float, metavar="N", help="Days until the new token expires.")
 @click.option("--per-minute", type=int, default=60, show_default=True, metavar="N",
-              help="Questions its bearer may ask in a minute; 0 is without limit.")  # fmt: skip
-@click.option("--revoke", metavar="NAME", help="Make a token worthless.")
+              help="Questions a minute that the new token allows; 0 for no limit.")  # fmt: skip
+@click.option("--revoke", metavar="NAME", help="Revoke an access token.")
 @desk_options
 def command(
     port: int,
@@ -60,9 +60,8 @@ def command(
         if as_json:
             echo_json({"name": new_token, "token": token})
         else:
-            echo(
-                f"{token}\n{faint('Keep it: it is shown this once. Send Authorization: Bearer …')}"
-            )
+            echo(token)
+            echo(faint("Keep it safe: it is shown only once. Send it as: Authorization: Bearer …"))
         return 0
     if revoke is not None:
         kept.revoke(revoke)
