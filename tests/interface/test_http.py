@@ -356,6 +356,9 @@ def test_the_verb_serves_until_it_is_told_to_stop(desk: Desk, yonder: Callable[.
             address = "".join(re.findall(r"http://127\.0\.0\.1:\d+", line))
         with httpx.Client(base_url=address, timeout=HANGS) as client:
             assert "22:00" in client.post("/questions", json=ASKED).json()["text"]
+            taken = yonder("serve", "--port", address.rpartition(":")[2], cwd=desk.folder)
+            assert taken.status == 2
+            assert "0 picks a free one" in taken.err
             headers = {"authorization": f"Bearer {token}"}
             assert "4711" in client.post("/questions", json=SECRET, headers=headers).json()["text"]
             write(desk.folder / "documents/new.md", "# Ferry\n\nThe ferry leaves at noon.\n")

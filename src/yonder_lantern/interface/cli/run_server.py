@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import socket
 from collections.abc import Sequence
 from contextlib import suppress
 
-from ...core import optional
+from ...core import CallError, optional
 from ...desk import Desk
 from .terminal import waiting_for
 
@@ -34,5 +35,29 @@ def serve(
         server_header=False,
         h11_max_incomplete_event_size=16 * 1024,
     )
+    _refuse_taken(host, port)
     with suppress(KeyboardInterrupt):  # Ctrl-C is how it ends
         uvicorn.Server(settings).run()
+
+
+def _refuse_taken(host: str, port: int) -> None:
+    """Say in plain words that an address cannot be listened on.
+
+    Raises
+    ------
+    CallError
+        Something else listens there, or it is no address of this machine.
+    """
+    try:
+        with socket.create_server((host, port), family=_family(host)):
+            pass
+    except OSError as error:
+        raise CallError(
+            f"nothing can listen on {host}, port {port}: {error.strerror or error}",
+            f"--host {host} --port {port}",
+            "choose another port; 0 picks a free one",
+        ) from None
+
+
+def _family(host: str) -> socket.AddressFamily:
+    return socket.AF_INET6 if ":" in host else socket.AF_INET
