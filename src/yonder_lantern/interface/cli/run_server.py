@@ -52,8 +52,11 @@ def _refuse_taken(host: str, port: int) -> None:
         with socket.create_server((host, port), family=_family(host)):
             pass
     except OSError as error:
+        reason = (error.strerror or str(error)).partition(" (while")[
+            0
+        ]  # that only says the address
         raise CallError(
-            f"nothing can listen on {host}, port {port}: {error.strerror or error}",
+            f"nothing can listen on {host}, port {port}: {reason}",
             f"--host {host} --port {port}",
             "choose another port; 0 picks a free one",
         ) from None
