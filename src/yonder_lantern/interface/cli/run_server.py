@@ -52,9 +52,7 @@ def _refuse_taken(host: str, port: int) -> None:
         with socket.create_server((host, port), family=_family(host)):
             pass
     except OSError as error:
-        reason = (error.strerror or str(error)).partition(" (while")[
-            0
-        ]  # that only says the address
+        reason = (error.strerror or str(error)).partition(" (while")[0]  # the address again
         raise CallError(
             f"nothing can listen on {host}, port {port}: {reason}",
             f"--host {host} --port {port}",
