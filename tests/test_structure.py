@@ -33,6 +33,7 @@ LAYERS = [
     "index",
     "search",
     "answer",
+    "replies",
     "conversation",
     "observe",
     "evaluation",

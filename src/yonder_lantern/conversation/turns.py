@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..core import DialogueState
+
 _TITLE = 60  # characters
 
 
@@ -26,6 +28,11 @@ class Turn:
     at: str
     choices: tuple[str, ...] = ()
     reply: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def way(self) -> str:
+        """Which way it went (`Way`)."""
+        return str(self.reply.get("route", {}).get("way", "documents"))
 
 
 @dataclass(slots=True)
@@ -55,13 +62,19 @@ class Conversation:
 
     @property
     def questions(self) -> list[str]:
-        """The questions as they were searched for, oldest first."""
-        return [turn.rewritten for turn in self.turns]
+        """The questions as they were searched for, oldest first; not the values of a dialogue."""
+        return [turn.rewritten for turn in self.turns if turn.way != "dialogue"]
 
     @property
     def choices(self) -> tuple[str, ...]:
         """What the last answer asked back."""
         return self.turns[-1].choices if self.turns else ()
+
+    @property
+    def dialogue(self) -> DialogueState | None:
+        """Where a dialogue stands that waits for a value."""
+        kept = self.turns[-1].reply.get("dialogue") if self.turns else None
+        return DialogueState(kept["name"], kept["step"], kept["values"]) if kept else None
 
 
 @dataclass(frozen=True, slots=True)

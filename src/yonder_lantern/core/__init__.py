@@ -48,7 +48,8 @@ from .limits import Limits
 from .money import Money
 from .passage import Passage
 from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
-from .query import Query, QueryParts, ResolvedQuery, Stage, query_of
+from .query import OnlyWay, Query, QueryParts, ResolvedQuery, Stage, query_of
+from .routes import DialogueState, LookedUp, Route, Way
 from .search_result import (
     AlsoIn,
     Explanation,
@@ -79,6 +80,7 @@ __all__ = [
     "Cited",
     "ClosedError",
     "Control",
+    "DialogueState",
     "Difference",
     "Document",
     "Event",
@@ -96,6 +98,7 @@ __all__ = [
     "LimitError",
     "Limits",
     "Location",
+    "LookedUp",
     "Mark",
     "MissingExtraError",
     "Money",
@@ -104,6 +107,7 @@ __all__ = [
     "NeverCancel",
     "NoRecorder",
     "NothingGatheredError",
+    "OnlyWay",
     "Origin",
     "OriginRun",
     "Parsed",
@@ -116,6 +120,7 @@ __all__ = [
     "QuestionSetError",
     "Recorder",
     "ResolvedQuery",
+    "Route",
     "ScoreBreakdown",
     "SearchResult",
     "ServiceError",
@@ -131,6 +136,7 @@ __all__ = [
     "TermShare",
     "Tokens",
     "Unsupported",
+    "Way",
     "Withdrawn",
     "YonderError",
     "heading_trail",

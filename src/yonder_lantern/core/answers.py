@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from .documents import BlockKind, Location
 from .money import Money
+from .routes import DialogueState, Route
 
 
 class AnswerStatus(StrEnum):
@@ -23,7 +24,8 @@ class Citation:
     """A span of one version of one document that a statement rests on.
 
     ``checked`` is when its source was last read, in UTC (ISO 8601). ``question_words`` are
-    the words of the question in the quote of an excerpt: start and end within it.
+    the words of the question in the quote of an excerpt: start and end within it. ``live`` is
+    for values looked up when the question came: there is no document to open.
     """
 
     number: int
@@ -36,6 +38,7 @@ class Citation:
     location: Location
     checked: str = ""
     question_words: tuple[tuple[int, int], ...] = ()
+    live: bool = False
 
     def __str__(self) -> str:
         words = " ".join(self.quote.split())
@@ -141,6 +144,10 @@ class Answer:
     courtesy : str
         What was answered without searching: ``greeting``, ``thanks``, ``farewell``,
         ``help`` or ``identity``; empty for a question to the documents.
+    route : Route
+        Which way the question went, and why.
+    dialogue : DialogueState or None
+        Where a dialogue stands that waits for a value.
     rules : tuple of str
         The house rules that found something to do, by what they are called.
     tokens : Tokens
@@ -170,6 +177,8 @@ class Answer:
     unsupported: tuple[Unsupported, ...] = ()
     cut: bool = False
     courtesy: str = ""
+    route: Route = field(default_factory=Route)
+    dialogue: DialogueState | None = None
     rules: tuple[str, ...] = ()
     tokens: Tokens = Tokens()
     cost: Money = Money()

@@ -10,9 +10,11 @@ from typing import Any, Literal, TypedDict
 
 from .control import Control
 from .protocols import Cancel
+from .routes import DialogueState
 from .visibility import Caller
 
 Stage = Literal["both", "lexical", "vector"]
+OnlyWay = Literal["any", "replies", "documents"]
 
 
 class QueryParts(TypedDict, total=False):
@@ -23,6 +25,8 @@ class QueryParts(TypedDict, total=False):
     as_of: str | date | datetime | None
     earlier: Sequence[str]
     choices: Sequence[str]
+    dialogue: DialogueState | None
+    way: OnlyWay
     where: str
     image: str | Path | bytes | None
     stage: Stage
@@ -55,6 +59,10 @@ class Query:
     choices : sequence of str
         What the answer before asked back (`Answer.choices`): a question that only names
         one of them is about the one before it.
+    dialogue : DialogueState, optional
+        Where a dialogue stands (`Answer.dialogue`): the text is taken for the value it waits for.
+    way : {"any", "replies", "documents"}
+        Who may answer: the fixed replies, the documents, or whichever suits.
     where : str
         A condition on metadata, as in SQL: ``kind = 'notice' AND year >= 2025``.
     image : path or bytes, optional
@@ -89,6 +97,8 @@ class Query:
     as_of: str | date | datetime | None = field(default=None, kw_only=True)
     earlier: Sequence[str] = field(default=(), kw_only=True)
     choices: Sequence[str] = field(default=(), kw_only=True)
+    dialogue: DialogueState | None = field(default=None, kw_only=True)
+    way: OnlyWay = field(default="any", kw_only=True)
     where: str = field(default="", kw_only=True)
     image: str | Path | bytes | None = field(default=None, kw_only=True)
     stage: Stage = field(default="both", kw_only=True)
@@ -134,6 +144,10 @@ class ResolvedQuery:
         left out itself.
     declined : str
         The words of a house rule that decline the question; nothing is searched then.
+    way : {"any", "replies", "documents"}
+        Who may answer.
+    dialogue : DialogueState or None
+        The dialogue that waits for a value.
     rules : tuple of str
         The house rules that changed or declined the question.
     limit : int or None
@@ -154,6 +168,8 @@ class ResolvedQuery:
     vector: Any = field(default=None, compare=False, repr=False)
     similar_to: str = ""
     declined: str = ""
+    way: OnlyWay = "any"
+    dialogue: DialogueState | None = None
     rules: tuple[str, ...] = ()
     limit: int | None = None
     documents: bool = True

@@ -28,6 +28,7 @@ from ..core.outgoing import AnswerOut, as_plain
 from ..policy import HouseRules
 from ..search import begin_search, explain, find, result_of
 from .opened_desk import OpenedDesk
+from .replying import answer_of
 from .resolve import narrowed
 
 _LOG = logging.getLogger("yonder_lantern.desk")
@@ -103,7 +104,7 @@ class AskingDesk(OpenedDesk):
             search = begin_search(pipeline.snapshot, self.settings.find, asked)
             usual = result_of(search)
             hits = list(result_of(search, depth).hits)
-            answer = _last(pipeline.answer(asked, usual))
+            answer = answer_of(pipeline.answer(asked, usual))
         return hits, replace(answer, question=whole.text)
 
     def explain(self, query: Query | str, passage: str, **parts: Unpack[QueryParts]) -> Explanation:
@@ -149,7 +150,7 @@ class AskingDesk(OpenedDesk):
         ServiceError
             A model is to answer, and cannot be reached, or replies in another shape.
         """
-        return _last(self.stream(query, **parts))
+        return answer_of(self.stream(query, **parts))
 
     def stream(self, query: Query | str, **parts: Unpack[QueryParts]) -> Iterator[Event]:
         """The same answer as it is written.
@@ -263,7 +264,7 @@ class AskingDesk(OpenedDesk):
         CallError
             The conversation was held by someone who sees more.
         """
-        answer = _last(self.stream_turn(query, conversation, **parts))
+        answer = answer_of(self.stream_turn(query, conversation, **parts))
         return answer, conversation.turns[-1]
 
     def stream_turn(
@@ -295,8 +296,14 @@ class AskingDesk(OpenedDesk):
                 "start a new one",
             )
         conversation.audience = labels_of(caller)
-        earlier = (*whole.earlier, *conversation.questions)
-        whole = replace(whole, earlier=earlier, choices=conversation.choices or whole.choices)
+        under_way = conversation.dialogue
+        earlier = () if under_way else (*whole.earlier, *conversation.questions)
+        whole = replace(
+            whole,
+            earlier=earlier,
+            choices=conversation.choices or whole.choices,
+            dialogue=under_way or whole.dialogue,
+        )
         asked = self.resolve(whole)
         for event in self._answered(whole, asked):
             if isinstance(event, Finished):
@@ -321,10 +328,3 @@ class AskingDesk(OpenedDesk):
             self.conversations.keep(conversation, turn)
         except NOT_KEPT as error:  # a full disk, or a database that is away: answer all the same
             _LOG.warning("the turn could not be kept: %s", error)
-
-
-def _last(events: Iterator[Event]) -> Answer:
-    """The whole answer that a stream ends with."""
-    *_, last = events
-    assert isinstance(last, Finished)
-    return last.answer

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -32,6 +32,8 @@ class Desk(MeasuringDesk):
     settings : Settings
     record : bool
         Whether to keep a trace of every question asked.
+    functions : mapping of str to callable, optional
+        As for `open`.
 
     Examples
     --------
@@ -54,6 +56,7 @@ class Desk(MeasuringDesk):
         *,
         settings: Mapping[str, Any] | None = None,
         record: bool = True,
+        functions: Mapping[str, Callable[..., Any]] | None = None,
     ) -> Desk:
         """Open a desk's folder.
 
@@ -65,6 +68,9 @@ class Desk(MeasuringDesk):
             Overrides by dotted key, ``{"find.limit": 5}``.
         record : bool
             Whether to keep a trace of every question asked.
+        functions : mapping of str to callable, optional
+            Functions that fixed replies may look values up with, by name. Their parameters are
+            filled by name from what is known, and converted to the types they are annotated with.
 
         Raises
         ------
@@ -72,7 +78,8 @@ class Desk(MeasuringDesk):
             There is no ``yonder.toml``, or something in it is wrong.
         """
         folder = Path(path)
-        return cls(folder, load_settings(folder, settings), record=record)
+        loaded = load_settings(folder, settings)
+        return cls(folder, loaded, record=record, functions=functions)
 
     def as_caller(
         self,

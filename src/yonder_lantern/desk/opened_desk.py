@@ -28,6 +28,7 @@ from ..core import (
 from ..index import KnownSource, Snapshot
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
+from ..replies import FixedReplies, Function
 from ..settings import Settings, revealed, without_password
 from .open_index import OpenIndex
 from .resolve import resolve
@@ -44,11 +45,19 @@ _LOG = logging.getLogger("yonder_lantern.desk")
 class OpenedDesk:
     """A desk's folder, opened; see `Desk` for its parameters."""
 
-    def __init__(self, folder: Path, settings: Settings, *, record: bool = True) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        settings: Settings,
+        *,
+        record: bool = True,
+        functions: Mapping[str, Function] | None = None,
+    ) -> None:
         self.folder = folder
         self.settings = settings
         self.state = state = folder / STATE_FOLDER
         self.caller = Caller()
+        self._replies = FixedReplies(settings, functions or {})
         self.costs = CostLedger(state / "costs")
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index = OpenIndex(
@@ -93,6 +102,7 @@ class OpenedDesk:
                 self.state,
                 self.settings,
                 snapshot,
+                self._replies,
                 AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
                 self._record,
             )

@@ -25,8 +25,10 @@ from ..core import (
     Finished,
     Piece,
     ResolvedQuery,
+    Route,
     SearchResult,
     Tokens,
+    Way,
 )
 from ..index import Snapshot
 from ..observe import AnswerBudget, Reservation, trace_of
@@ -39,8 +41,10 @@ from ..policy import (
     revised_fields,
     with_their_words,
 )
+from ..replies import FixedReplies
 from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
+from .replying import FirstSay, Replying, answer_of, reply_and_documents
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
@@ -58,6 +62,7 @@ class Pipeline:
     state: Path
     settings: Settings
     snapshot: Snapshot
+    replies: FixedReplies
     budget: AnswerBudget
     record: Callable[[dict[str, Any]], str]
 
@@ -71,8 +76,8 @@ class Pipeline:
             What was found for it, if that is known.
         """
         began = time.perf_counter()
-        courtesy = courtesy_of(asked.question) if asked.documents and not asked.declined else ""
-        if courtesy:
+        first = self._first_say(asked)
+        if first.answer is not None:
             result = nothing_searched(asked, self.snapshot)
         elif result is None:
             result = self._found(asked)
@@ -82,7 +87,7 @@ class Pipeline:
         written: list[str] = []
         broken_off = "left before its end"
         try:
-            for event in self._answer(asked, result, further, courtesy):
+            for event in self._answer(asked, result, further, first):
                 asked.control.check()
                 if isinstance(event, Finished):
                     answer = event.answer
@@ -123,26 +128,84 @@ class Pipeline:
         asked: ResolvedQuery,
         result: SearchResult,
         further: list[SearchResult],
-        courtesy: str,
+        first: FirstSay,
     ) -> Iterator[Event]:
-        """The answer by whoever gives it: a house rule, a model, or the built-in answerer."""
+        """The answer by whoever gives it: a fixed reply, the documents, or both together."""
+        rules = HouseRules(self.settings.house_rule).at("answered")
+        if first.answer is not None:
+            yield from _said(revised(first.answer, rules))
+            return
+        documents = self._from_documents(asked, result, further, rules)
+        if asked.dialogue is not None:  # a question in between
+            yield from self._and_ask_again(documents, asked)
+        elif not first.may_replace or first.candidate is None:
+            for event in documents:
+                if isinstance(event, Finished) and first.candidate is not None:
+                    replying = Replying(self.replies, self.snapshot)
+                    answer = replying.instead(event.answer, first.candidate, asked, rules)
+                    yield Finished(answer)
+                else:
+                    yield event
+        elif first.candidate.is_sure:  # what it says goes before the documents
+            reply = revised(self.replies.answer(first.candidate, asked), rules)
+            yield Piece(reply.text)
+            whole, added = reply_and_documents(reply, answer_of(documents))
+            yield Piece(added)
+            yield Finished(whole)
+        else:  # what the documents say is held back, for the reply may take its place
+            replying = Replying(self.replies, self.snapshot)
+            answer = replying.instead(answer_of(documents), first.candidate, asked, rules)
+            yield from _said(answer)
+
+    def _and_ask_again(self, documents: Iterator[Event], asked: ResolvedQuery) -> Iterator[Event]:
+        """An answer, and after it the question of the dialogue that waits."""
+        for event in documents:
+            if isinstance(event, Finished):
+                waits = f"\n\n{self.replies.still_asks(asked)}"
+                yield Piece(waits)
+                whole = replace(event.answer, text=event.answer.text + waits)
+                yield Finished(replace(whole, dialogue=asked.dialogue))
+            else:
+                yield event
+
+    def _first_say(self, asked: ResolvedQuery) -> FirstSay:
+        """What is said without asking the documents: a house rule, a reply, a courtesy."""
+        if asked.declined:
+            return FirstSay(_declined(asked, asked.declined))
+        replying = Replying(self.replies, self.snapshot)
+        first = replying.first_say(asked)
+        if first.answer is not None or not asked.documents:
+            return first
+        courtesy = courtesy_of(asked.question) if asked.dialogue is None else ""
+        if courtesy and not first.may_replace:
+            return FirstSay(self._courtesy(courtesy, asked))
+        if asked.way == "replies":
+            return FirstSay(replying.alone(first.candidate, asked))
+        return first
+
+    def _courtesy(self, courtesy: str, asked: ResolvedQuery) -> Answer:
+        values = {
+            "courtesy": courtesy,
+            "organisation": self.settings.desk.name,
+            "values": asked.values,
+        }
+        text = self._templates().filled("courtesy.j2", values)
+        route = Route(Way.COURTESY, courtesy, "it asks nothing of the documents")
+        return Answer(
+            asked.question, text, (), (), AnswerStatus.ANSWER, 1.0, courtesy=courtesy, route=route
+        )
+
+    def _from_documents(
+        self,
+        asked: ResolvedQuery,
+        result: SearchResult,
+        further: list[SearchResult],
+        rules: HouseRules,
+    ) -> Iterator[Event]:
+        """The answer from the documents, by a model or the built-in answerer."""
         from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
 
-        rules = HouseRules(self.settings.house_rule).at("answered")
-        if asked.declined:
-            yield from _said(_declined(asked, asked.declined))
-        elif courtesy:
-            values = {
-                "courtesy": courtesy,
-                "organisation": self.settings.desk.name,
-                "values": asked.values,
-            }
-            text = self._templates().filled("courtesy.j2", values)
-            answer = Answer(
-                asked.question, text, (), (), AnswerStatus.ANSWER, 1.0, courtesy=courtesy
-            )
-            yield from _said(revised(answer, rules))
-        elif self.settings.answer.model:
+        if self.settings.answer.model:
             yield from held_back(self._by_model(result), rules)
         elif not asked.documents:
             raise CallError(
@@ -354,7 +417,8 @@ def _said(answer: Answer) -> Iterator[Event]:
 
 def _declined(asked: ResolvedQuery, words: str) -> Answer:
     """The answer to a question that a house rule declines."""
-    return Answer(asked.question, words, (), (), AnswerStatus.DECLINED, 0.0)
+    route = Route(Way.HOUSE_RULE, why="a house rule declines it")
+    return Answer(asked.question, words, (), (), AnswerStatus.DECLINED, 0.0, route=route)
 
 
 def _as_answer(filled: Extracted) -> Answer:
@@ -382,5 +446,6 @@ def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Cita
         moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
         checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
     return tuple(
-        replace(one, checked=checked.get(one.document.partition("/")[0], "")) for one in citations
+        one if one.live else replace(one, checked=checked.get(one.document.partition("/")[0], ""))
+        for one in citations
     )

@@ -59,6 +59,8 @@ def resolve(
         query.vector,
         query.similar_to,
         declined=declined,
+        way=query.way,
+        dialogue=query.dialogue,
         rules=question.by,
         limit=query.limit,
         documents=query.documents,

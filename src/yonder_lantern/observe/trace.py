@@ -10,6 +10,7 @@ from ..core.outgoing import (
     FurtherOut,
     MoneyOut,
     RankOut,
+    RouteOut,
     TermOut,
     TracedAnswerOut,
     TracedCitationOut,
@@ -74,6 +75,7 @@ def _answered(answer: Answer) -> TracedAnswerOut:
         answer.status.value,
         answer.cut,
         answer.courtesy,
+        RouteOut.of(answer.route),
         round(answer.support, 4),
         list(answer.rules),
         [

@@ -9,6 +9,13 @@ from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .load import SETTINGS_FILE, load_profile, load_settings, model_profile, parse_override
 from .moments import parse_duration, parse_moment
 from .profile import ModelProfile, PriceSettings, StreamSettings
+from .replies import (
+    END,
+    DialogueSettings,
+    FixedReplySettings,
+    LookUpSettings,
+    StepSettings,
+)
 from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
 from .services import ServiceSettings
 from .settings import (
@@ -38,20 +45,24 @@ from .sources import (
 
 __all__ = [
     "DECLINED",
+    "END",
     "KINDS",
     "READY_PATTERNS",
     "SETTINGS_FILE",
     "AnswerSettings",
     "DeskSettings",
+    "DialogueSettings",
     "EmbeddingSettings",
     "FeedSettings",
     "FindSettings",
+    "FixedReplySettings",
     "FolderSettings",
     "GatherSettings",
     "GradeSettings",
     "HeldSettings",
     "Hider",
     "HouseRuleSettings",
+    "LookUpSettings",
     "ModelProfile",
     "OtherSettings",
     "PassageSettings",
@@ -63,6 +74,7 @@ __all__ = [
     "Settings",
     "SiteSettings",
     "SourceSettings",
+    "StepSettings",
     "StreamSettings",
     "TableSettings",
     "WeightSettings",

@@ -12,6 +12,7 @@ from msgspec import Meta
 from ..core import Limits
 from .house_rules import HouseRuleSettings
 from .profile import ModelProfile
+from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
 from .section import Label, Section, check_amount
 from .services import ServiceSettings
 from .sources import FolderSettings, SourceSettings
@@ -404,6 +405,9 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     grade: GradeSettings = GradeSettings()
     conversations: ConversationSettings = ConversationSettings()
     house_rule: tuple[HouseRuleSettings, ...] = ()
+    fixed_reply: tuple[FixedReplySettings, ...] = ()
+    dialogue: tuple[DialogueSettings, ...] = ()
+    look_up: dict[Name, LookUpSettings] = msgspec.field(default_factory=dict)
 
     def __post_init__(self) -> None:
         """Refuse two sources of one name: their documents could not be told apart."""
@@ -411,3 +415,11 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
         for name in names:
             if names.count(name) > 1:
                 raise ValueError(f"source: two sources are called {name!r}")
+        self._check_replies()
+
+    def _check_replies(self) -> None:
+        """Refuse replies of one name, and look-ups that nothing describes."""
+        names = [one.name for one in self.fixed_reply] + [one.name for one in self.dialogue]
+        for name in names:
+            if names.count(name) > 1:
+                raise ValueError(f"fixed_reply: two replies are called {name!r}")

@@ -4,7 +4,15 @@ In: the records of `core`. Out: plain values to be written as JSON, and the JSON
 kind. A kind's version goes up when a key is removed or means something else; keys may be added.
 """
 
-from .answer_out import AnswerOut, CitationOut, ExtractionOut, MoneyOut, PromptOut
+from .answer_out import (
+    AnswerOut,
+    CitationOut,
+    DialogueOut,
+    ExtractionOut,
+    MoneyOut,
+    PromptOut,
+    RouteOut,
+)
 from .conversation_out import (
     ConversationOut,
     ConversationSummaryOut,
@@ -32,6 +40,7 @@ __all__ = [
     "CitationOut",
     "ConversationOut",
     "ConversationSummaryOut",
+    "DialogueOut",
     "DocumentOut",
     "ExplanationOut",
     "ExtractionOut",
@@ -43,6 +52,7 @@ __all__ = [
     "ProblemDetailsOut",
     "PromptOut",
     "RankOut",
+    "RouteOut",
     "SearchOut",
     "TermOut",
     "TraceOut",

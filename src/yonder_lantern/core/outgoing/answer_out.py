@@ -9,6 +9,7 @@ import msgspec
 from ..answers import Answer, Citation, Tokens
 from ..extracted import Extracted
 from ..money import Money
+from ..routes import DialogueState, Route
 from .hits_out import LocationOut
 
 
@@ -52,6 +53,7 @@ class CitationOut(msgspec.Struct, frozen=True):
     location: LocationOut
     checked: str
     question_words: list[tuple[int, int]]
+    live: bool
 
     @classmethod
     def of(cls, one: Citation) -> CitationOut:
@@ -67,6 +69,7 @@ class CitationOut(msgspec.Struct, frozen=True):
             LocationOut.of(one.location),
             one.checked,
             list(one.question_words),
+            one.live,
         )
 
 
@@ -96,6 +99,60 @@ class UnsupportedOut(msgspec.Struct, frozen=True):
     why: str
 
 
+class LookedUpOut(msgspec.Struct, frozen=True):
+    """A value asked for when the question came."""
+
+    name: str
+    address: str
+    values: dict[str, Any]
+    cached: bool
+    problem: str
+    milliseconds: float
+
+
+class RouteOut(msgspec.Struct, frozen=True):
+    """Which way a question went: the documents, a fixed reply, a dialogue; and why."""
+
+    way: str
+    name: str
+    why: str
+    phrasing: str
+    sure: float
+    next_sure: float
+    look_ups: list[LookedUpOut]
+
+    @classmethod
+    def of(cls, route: Route) -> RouteOut:
+        """A route as it goes out."""
+        looked_up = [
+            LookedUpOut(
+                one.name, one.address, dict(one.values), one.cached, one.problem, one.milliseconds
+            )
+            for one in route.look_ups
+        ]
+        return cls(
+            route.way.value, route.name, route.why, route.phrasing, route.sure, route.next_sure,
+            looked_up,
+        )  # fmt: skip
+
+
+class DialogueOut(msgspec.Struct, frozen=True):
+    """Where a dialogue stands: the step whose value is waited for, and the values so far."""
+
+    name: str
+    step: str
+    values: dict[str, Any]
+
+    @classmethod
+    def of(cls, state: DialogueState) -> DialogueOut:
+        """A state as it goes out."""
+        return cls(state.name, state.step, dict(state.values))
+
+    def state(self) -> DialogueState:
+        """The same as a query takes it."""
+        return DialogueState(self.name, self.step, self.values)
+
+
 class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     """An answer: ``yonder ask --json``."""
 
@@ -116,6 +173,8 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     verdict: str
     cut: bool
     courtesy: str
+    route: RouteOut
+    dialogue: DialogueOut | None
     by: str
     unsupported: list[UnsupportedOut]
     tokens: TokensOut
@@ -152,6 +211,8 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             verdict=answer.verdict,
             cut=answer.cut,
             courtesy=answer.courtesy,
+            route=RouteOut.of(answer.route),
+            dialogue=DialogueOut.of(answer.dialogue) if answer.dialogue else None,
             by=answer.by,
             unsupported=[UnsupportedOut(one.sentence, one.why) for one in answer.unsupported],
             tokens=TokensOut.of(answer.tokens),

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from .answer_out import MoneyOut
+from .answer_out import MoneyOut, RouteOut
 
 
 class TermOut(msgspec.Struct, frozen=True):
@@ -64,6 +64,7 @@ class TracedAnswerOut(msgspec.Struct, frozen=True):
     status: str
     cut: bool
     courtesy: str
+    route: RouteOut
     support: float
     house_rules: list[str]
     citations: list[TracedCitationOut]

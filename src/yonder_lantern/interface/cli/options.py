@@ -11,7 +11,7 @@ from typing import Any, TypeVar, cast
 
 import click
 
-from ...core import CallError, QueryParts
+from ...core import CallError, OnlyWay, QueryParts
 from ...desk import Desk
 from ...settings import parse_override
 from .terminal import echo
@@ -65,13 +65,14 @@ def caller_options(command: Command) -> Command:
 def query_options(command: Command) -> Command:
     """What shapes a question, handed on as one value, ``parts``.
 
-    ``--where``, ``--earlier``, ``--image``, ``--value``, ``--timeout``, ``--audience`` and
-    ``--as-of``: the same for every verb that takes a question.
+    ``--way``, ``--where``, ``--earlier``, ``--image``, ``--value``, ``--timeout``, ``--audience``
+    and ``--as-of``: the same for every verb that takes a question.
     """
 
     @functools.wraps(command)
     def with_parts(
         *arguments: Any,
+        way: OnlyWay,
         where: str,
         earlier: tuple[str, ...],
         image: str | None,
@@ -82,6 +83,7 @@ def query_options(command: Command) -> Command:
         **options: Any,
     ) -> Any:
         parts = QueryParts(
+            way=way,
             where=where,
             earlier=earlier,
             image=image,
@@ -117,6 +119,13 @@ def query_options(command: Command) -> Command:
             multiple=True,
             metavar="QUESTION",
             help="An earlier question that this one may refer to. May be repeated.",
+        ),
+        click.option(
+            "--way",
+            type=click.Choice(["any", "replies", "documents"]),
+            default="any",
+            show_default=True,
+            help="Try the fixed replies alone, or the documents alone.",
         ),
         click.option(
             "--where",

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
-from ...core import Answer, AnswerStatus, Citation, Extracted, Unsupported
+from ...core import Answer, AnswerStatus, Citation, Extracted, Unsupported, Way
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MARK = re.compile(r"\[\d+\]")
@@ -158,8 +158,15 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} applied: {named}"))
+    echo(what_it_took(answer, _how_sure(answer)))
+
+
+def _how_sure(answer: Answer) -> str:
+    """How sure an answer is, or what says it always the same way."""
+    if answer.answered and answer.route.way in (Way.FIXED_REPLY, Way.DIALOGUE):
+        return f"{answer.route.way} “{answer.route.name}”"
     as_what = " as an excerpt" if answer.status is AnswerStatus.EXCERPT else ""
-    echo(what_it_took(answer, f"support {answer.support:.2f}{as_what}"))
+    return f"support {answer.support:.2f}{as_what}"
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool = True) -> None:

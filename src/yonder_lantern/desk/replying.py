@@ -1,0 +1,121 @@
+"""Where fixed replies and the documents meet: which goes first, and what becomes of both."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from ..core import Answer, AnswerStatus, Event, Finished, ResolvedQuery, Route, Way
+from ..index import Snapshot
+from ..policy import HouseRules, revised
+from ..replies import BEFORE_DECLINING, BEFORE_EXCERPT, OFFERED, Candidate, FixedReplies
+
+_NUMBER = re.compile(r"\[(\d+)\]")
+
+
+@dataclass(frozen=True, slots=True)
+class FirstSay:
+    """What fixed replies have to say to a question before the documents are asked.
+
+    Attributes
+    ----------
+    answer : Answer or None
+        The whole answer: nothing else need be asked.
+    candidate : Candidate or None
+        The reply that comes nearest; where it is sure, it goes before what the documents say.
+    """
+
+    answer: Answer | None = None
+    candidate: Candidate | None = None
+
+    @property
+    def may_replace(self) -> bool:
+        """Whether the reply may take the place of what the documents say."""
+        return self.candidate is not None and self.candidate.fits(BEFORE_DECLINING)
+
+
+@dataclass(frozen=True, slots=True)
+class Replying:
+    """The fixed replies of a desk, in one generation of its index."""
+
+    replies: FixedReplies
+    snapshot: Snapshot
+
+    def first_say(self, asked: ResolvedQuery) -> FirstSay:
+        """What is said without asking the documents, and the reply that comes nearest."""
+        if asked.way == "documents" or not asked.documents or not self.replies:
+            return FirstSay()
+        going_on = self.replies.go_on(asked)
+        if going_on is not None:
+            return FirstSay(going_on)
+        candidate = self.replies.candidate(asked, self.snapshot.embedding)
+        if candidate is None or not candidate.is_sure:
+            return FirstSay(candidate=candidate)
+        if candidate.adds_documents and asked.way != "replies":
+            return FirstSay(candidate=candidate)
+        return FirstSay(self.replies.answer(candidate, asked))
+
+    def alone(self, candidate: Candidate | None, asked: ResolvedQuery) -> Answer:
+        """What is said where only fixed replies may answer, and none is sure."""
+        if candidate is not None and candidate.fits(BEFORE_DECLINING):
+            return self.replies.answer(candidate, asked)
+        route = candidate.route if candidate else Route(Way.FIXED_REPLY)
+        route = replace(route, why=f"no fixed reply is meant: {route.why or 'there is none'}")
+        offered = (route.phrasing,) if candidate and candidate.fits(OFFERED) else ()
+        return Answer(
+            asked.question, "No fixed reply fits this question.", (), (), AnswerStatus.DECLINED,
+            0.0, suggestions=offered, route=route,
+        )  # fmt: skip
+
+    def instead(
+        self, answer: Answer, candidate: Candidate, asked: ResolvedQuery, rules: HouseRules
+    ) -> Answer:
+        """The reply in place of an answer that is none, or offered beside it."""
+        if answer.answered:
+            return answer
+        least = BEFORE_DECLINING if answer.declined else BEFORE_EXCERPT
+        if candidate.fits(least):
+            reply = self.replies.answer(candidate, asked)
+            why = f"{reply.route.why}, and the documents have no answer"
+            return revised(replace(reply, route=replace(reply.route, why=why)), rules)
+        if not candidate.fits(OFFERED):
+            return answer
+        why = f"a reply was only {candidate.route.sure:.0%} sure to be meant, so it is offered"
+        route = replace(candidate.route, way=Way.DOCUMENTS, name="", why=why)
+        offered = (candidate.route.phrasing, *answer.suggestions)
+        text = f"{answer.text}\n\nDid you mean “{candidate.route.phrasing}”?"
+        return replace(answer, text=text, suggestions=offered, route=route)
+
+
+def reply_and_documents(reply: Answer, answer: Answer) -> tuple[Answer, str]:
+    """A fixed reply and what the documents say after it, as one answer; and the text added.
+
+    Where the documents have no answer, the reply stands alone.
+    """
+    if not answer.answered:
+        return reply, ""
+    shift = len(reply.citations)
+    text = _NUMBER.sub(lambda mark: f"[{int(mark[1]) + shift}]", answer.text)
+    added = f"\n\n{text}"
+    statements = tuple(
+        replace(one, citations=tuple(number + shift for number in one.citations))
+        for one in answer.statements
+    )
+    citations = tuple(replace(one, number=one.number + shift) for one in answer.citations)
+    whole = replace(
+        answer,
+        text=reply.text + added,
+        statements=(*reply.statements, *statements),
+        citations=(*reply.citations, *citations),
+        route=replace(reply.route, why=f"{reply.route.why}; the documents add to it"),
+        rules=tuple(dict.fromkeys((*reply.rules, *answer.rules))),
+    )
+    return whole, added
+
+
+def answer_of(events: Iterator[Event]) -> Answer:
+    """The whole answer that events end with."""
+    *_, last = events
+    assert isinstance(last, Finished)
+    return last.answer
