@@ -77,6 +77,7 @@ def whole(
 ) -> None:
     """Which way questions go through the whole pipeline, the documents answering beside."""
     from msgspec.structs import replace
+
     from yonder_lantern.settings import FixedReplySettings
 
     fixed = tuple(

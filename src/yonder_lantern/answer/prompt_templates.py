@@ -21,6 +21,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "question.j2": ("question", "background", "passages", "fence", "short", "values"),
     "fields.j2": ("organisation", "schema", "faults", "values"),
     "words.j2": ("what", "about"),
+    "follow_up.j2": ("recap", "question"),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
 }  # fmt: skip

@@ -8,6 +8,8 @@ from .conversations import NOT_KEPT, Conversations, ConversationStore, labels_of
 from .courtesies import courtesy_of
 from .export import as_markdown
 from .follow_up import FullQuestion, full_question
+from .preferences import Message, Preference, bearing_on, merged, taken_apart
+from .recap import recap
 from .sql_store import SqlStore, postgres_store, sqlite_store
 from .turns import Conversation, ConversationSummary, Turn
 
@@ -18,12 +20,18 @@ __all__ = [
     "ConversationSummary",
     "Conversations",
     "FullQuestion",
+    "Message",
+    "Preference",
     "SqlStore",
     "Turn",
     "as_markdown",
+    "bearing_on",
     "courtesy_of",
     "full_question",
     "labels_of",
+    "merged",
     "postgres_store",
+    "recap",
     "sqlite_store",
+    "taken_apart",
 ]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from typing import Protocol
 
 from ..core import Caller, CallError, ServiceError, StateError
+from .preferences import Preference
 from .turns import Conversation, ConversationSummary, Turn, title_of
 
 NOT_KEPT = (OSError, ServiceError, StateError)  # the store is full, away or damaged
@@ -30,6 +31,12 @@ class ConversationStore(Protocol):
 
     def delete(self, id_: str) -> None:
         """Delete it for good."""
+
+    def drop_last(self, id_: str) -> None:
+        """Delete its last turn."""
+
+    def set_preferences(self, id_: str, preferences: Sequence[Preference]) -> None:
+        """Keep other preferences with it."""
 
 
 class Conversations:
@@ -132,6 +139,41 @@ class Conversations:
         """
         self.resume(id_, owner=owner)
         self._store.delete(id_)
+
+    def undo(self, conversation: Conversation) -> Turn:
+        """Take the last turn of a conversation back, for good.
+
+        Raises
+        ------
+        CallError
+            It has no turn.
+        """
+        if not conversation.turns:
+            raise CallError("there is no turn to take back", f"conversation {conversation.id}")
+        self._store.drop_last(conversation.id)
+        return conversation.turns.pop()
+
+    def forget(self, conversation: Conversation, preference: str) -> None:
+        """Remove something that the person said of themselves.
+
+        Parameters
+        ----------
+        conversation : Conversation
+        preference : str
+            Its text.
+
+        Raises
+        ------
+        CallError
+            It is not kept.
+        """
+        left = tuple(one for one in conversation.preferences if one.text != preference)
+        if len(left) == len(conversation.preferences):
+            raise CallError(
+                f"{preference!r} is not kept", f"conversation {conversation.id}", "see its list"
+            )
+        conversation.preferences = left
+        self._store.set_preferences(conversation.id, left)
 
     def keep(self, conversation: Conversation, turn: Turn) -> None:
         """Add a turn to a conversation and keep it.

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from ..text import words
+from .corrections import corrected
 
 _OPENING = re.compile(
     r"\s*(and|but|or|what about|how about|then|also|so|und|aber|et|mais|y|pero|e|ma|en|maar)\b",
@@ -35,6 +36,12 @@ _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
     r"qui)\s*\??\s*",
     re.IGNORECASE,
 )
+_COMPARES = re.compile(  # speaks of more than one thing said before
+    r"\b(?:which|what|who) (?:(?:one )?of (?:those|these|them|the two)|is the \w+er one)\b"
+    r"|\b(?:difference between|compare) (?:them|those|these|the two)\b"
+    r"|\bwhich (?:one )?is (?:the )?\w+er\b|\bof the two\b|\bboth of them\b",
+    re.IGNORECASE,
+)
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
 
 
@@ -56,7 +63,8 @@ def full_question(
     A question leans on the one before when it opens with a joining word, points
     back with a pronoun, is only a part of one ("in winter?"), or names what was asked
     back. The question it follows is then its background; nothing is reworded, so that one can
-    see what was searched for.
+    see what was searched for. A correction ("no, I meant the crane") gives the question before
+    with the thing put right; "which of those is cheaper?" goes back to two questions.
 
     Parameters
     ----------
@@ -74,14 +82,30 @@ def full_question(
     'Where is the fuel berth?'
     >>> str(full_question("Fuel berth hours", ["What does a yacht pay in summer?"]))
     'Fuel berth hours'
+    >>> str(full_question("No, I meant a motor boat.", ["What does a yacht pay in summer?"]))
+    'What does a motor boat pay in summer?'
     >>> str(full_question("PB-D", ["How long is the bridge?"], choices=["PB-C", "PB-D"]))
     'How long is the bridge? PB-D'
     """
     question = question.strip()
+    if earlier:
+        right = corrected(question, earlier[-1], choices)
+        if right:
+            return FullQuestion(right, "")
+        if len(earlier) > 1 and _COMPARES.search(question):
+            return FullQuestion(question, _compared(earlier))
     if not earlier or not (leans(question) or _chooses(question, choices)):
         return FullQuestion(question, "")
     kept = re.split(r"(?<=[?!])\s+", earlier[-1].strip())[:_REACH]
     return FullQuestion(question, " ".join(kept))
+
+
+def _compared(earlier: Sequence[str]) -> str:
+    """The two things that "those two" are: both questions before, if one does not hold both."""
+    last, before = earlier[-1], earlier[-2]
+    if before in last or re.search(r"\b(?:and|or|than)\b", last):
+        return last
+    return f"{before} {last}"
 
 
 def leans(question: str) -> bool:

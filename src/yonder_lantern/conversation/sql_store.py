@@ -17,6 +17,7 @@ from typing import Any
 
 from ..core import CallError, ServiceError, StateError, optional
 from ..platform.storage import open_private, private_folder, sealed, unsealed
+from .preferences import Preference
 from .turns import Conversation, ConversationSummary, Turn
 
 DATABASE = "conversations.sqlite"
@@ -25,13 +26,16 @@ _WAIT = 10.0  # seconds for another who writes
 _SCHEMA = (
     """CREATE TABLE IF NOT EXISTS conversations (
         id TEXT PRIMARY KEY, title TEXT NOT NULL, owner TEXT NOT NULL, audience TEXT NOT NULL,
-        changed TEXT NOT NULL, turns INTEGER NOT NULL, checksum TEXT NOT NULL)""",
+        changed TEXT NOT NULL, turns INTEGER NOT NULL, preferences TEXT NOT NULL,
+        checksum TEXT NOT NULL)""",
     """CREATE TABLE IF NOT EXISTS turns (
         conversation TEXT NOT NULL REFERENCES conversations (id) ON DELETE CASCADE,
         number INTEGER NOT NULL, words TEXT NOT NULL, turn TEXT NOT NULL,
         PRIMARY KEY (conversation, number))""",
 )
-_SUMMARY = "SELECT id, title, changed, turns, owner, audience, checksum FROM conversations"
+_SUMMARY = (
+    "SELECT id, title, changed, turns, owner, audience, preferences, checksum FROM conversations"
+)
 _MOVE = "move it aside, and conversations begin anew; the index is not concerned"
 Connect = Callable[[bool], Any]
 Row = Sequence[Any]
@@ -82,12 +86,14 @@ class SqlStore:
         kept = sealed(asdict(turn)).decode()
         words = f"{turn.question}\n{turn.answer}".casefold()
         audience = json.dumps(conversation.audience)
+        preferences = _packed(conversation.preferences)
         with self._session(writing=True) as run:
             run(
-                "INSERT INTO conversations VALUES (?, ?, ?, ?, ?, 0, '')"
+                "INSERT INTO conversations VALUES (?, ?, ?, ?, ?, 0, ?, '')"
                 " ON CONFLICT (id) DO UPDATE SET changed = excluded.changed,"
-                " audience = excluded.audience",
+                " audience = excluded.audience, preferences = excluded.preferences",
                 conversation.id, conversation.title, conversation.owner, audience, turn.at,
+                preferences,
             )  # fmt: skip
             run("UPDATE conversations SET turns = turns + 1 WHERE id = ?", conversation.id)
             ((owner,),) = run("SELECT owner FROM conversations WHERE id = ?", conversation.id)
@@ -123,6 +129,11 @@ class SqlStore:
         if [number for number, _ in turns] != list(range(1, one.turns + 1)):
             raise self._damaged("turns are missing")
         found = Conversation(one.id, owner=one.owner, audience=one.audience, title=one.title)
+        try:
+            stated = json.loads(rows[0][6])
+            found.preferences = tuple(Preference(**one) for one in stated)
+        except (ValueError, TypeError) as error:
+            raise self._damaged(str(error)) from None
         for _, kept in turns:
             found.turns.append(self._turn(kept))
         return found
@@ -161,6 +172,26 @@ class SqlStore:
             run("UPDATE conversations SET title = ? WHERE id = ?", title, id_)
             self._sign(run, id_)
 
+    def drop_last(self, id_: str) -> None:
+        """Delete the last turn of a conversation, and the conversation with its only one."""
+        with self._session(writing=True) as run:
+            rows = run("SELECT turns FROM conversations WHERE id = ?", id_)
+            last = int(rows[0][0]) if rows else 0
+            run("DELETE FROM turns WHERE conversation = ? AND number = ?", id_, last)
+            if last <= 1:
+                run("DELETE FROM conversations WHERE id = ?", id_)
+                return
+            run("UPDATE conversations SET turns = ? WHERE id = ?", last - 1, id_)
+            self._sign(run, id_)
+
+    def set_preferences(self, id_: str, preferences: Sequence[Preference]) -> None:
+        """Keep other preferences with a conversation."""
+        with self._session(writing=True) as run:
+            packed = _packed(preferences)
+            run("UPDATE conversations SET preferences = ? WHERE id = ?", packed, id_)
+            if run("SELECT id FROM conversations WHERE id = ?", id_):
+                self._sign(run, id_)
+
     def delete(self, id_: str) -> None:
         """Delete a conversation and its turns for good."""
         with self._session(writing=True) as run:
@@ -198,11 +229,15 @@ class SqlStore:
     def _summary(self, row: Row) -> ConversationSummary:
         if row[-1] != _checksum(row):
             raise self._damaged("a conversation does not fit its checksum")
-        id_, title, changed, turns, owner, audience, _ = row
+        id_, title, changed, turns, owner, audience, *_ = row
         labels = json.loads(audience)
         return ConversationSummary(
             id_, title, changed, int(turns), owner, None if labels is None else tuple(labels)
         )
+
+
+def _packed(preferences: Sequence[Preference]) -> str:
+    return json.dumps([asdict(one) for one in preferences], ensure_ascii=False)
 
 
 def _checksum(row: Row) -> str:

@@ -7,8 +7,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..core import DialogueState
+from .preferences import Preference
 
 _TITLE = 60  # characters
+_NO_QUESTIONS = ("dialogue", "courtesy", "noted")
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +51,8 @@ class Conversation:
         The labels it was held with; None is the desk's owner, who sees everything.
     title : str
         As it was named; the first question where it was not.
+    preferences : tuple of Preference
+        What the person said of themselves, as far as it stands.
     kept : bool
         Whether all its turns are kept.
     """
@@ -58,17 +62,18 @@ class Conversation:
     owner: str = ""
     audience: tuple[str, ...] | None = None
     title: str = ""
+    preferences: tuple[Preference, ...] = ()
     kept: bool = True
 
     @property
     def questions(self) -> list[str]:
-        """The questions as they were searched for, oldest first; not the values of a dialogue."""
-        return [turn.rewritten for turn in self.turns if turn.way != "dialogue"]
+        """The questions as they were searched for, oldest first; no values of dialogues."""
+        return [turn.rewritten for turn in self.turns if turn.way not in _NO_QUESTIONS]
 
     @property
     def choices(self) -> tuple[str, ...]:
-        """What the last answer asked back."""
-        return self.turns[-1].choices if self.turns else ()
+        """What the last answer asked back, or the one before it: "no, the other one"."""
+        return next((turn.choices for turn in reversed(self.turns[-2:]) if turn.choices), ())
 
     @property
     def dialogue(self) -> DialogueState | None:

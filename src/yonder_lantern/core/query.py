@@ -26,6 +26,8 @@ class QueryParts(TypedDict, total=False):
     earlier: Sequence[str]
     choices: Sequence[str]
     dialogue: DialogueState | None
+    preferences: Sequence[str]
+    standalone: bool
     way: OnlyWay
     where: str
     image: str | Path | bytes | None
@@ -61,6 +63,10 @@ class Query:
         one of them is about the one before it.
     dialogue : DialogueState, optional
         Where a dialogue stands (`Answer.dialogue`): the text is taken for the value it waits for.
+    preferences : sequence of str
+        What the person said of themselves that bears on the question: "my boat is 11 m".
+    standalone : bool, default False
+        Whether it is to be taken as it is, though it may seem to lean on what was asked before.
     way : {"any", "replies", "documents"}
         Who may answer: the fixed replies, the documents, or whichever suits.
     where : str
@@ -98,6 +104,8 @@ class Query:
     earlier: Sequence[str] = field(default=(), kw_only=True)
     choices: Sequence[str] = field(default=(), kw_only=True)
     dialogue: DialogueState | None = field(default=None, kw_only=True)
+    preferences: Sequence[str] = field(default=(), kw_only=True)
+    standalone: bool = field(default=False, kw_only=True)
     way: OnlyWay = field(default="any", kw_only=True)
     where: str = field(default="", kw_only=True)
     image: str | Path | bytes | None = field(default=None, kw_only=True)
@@ -111,7 +119,7 @@ class Query:
 
     def __post_init__(self) -> None:
         """Keep sequences as tuples: an iterator would be empty at its second use."""
-        for name in ("audience", "earlier", "choices"):
+        for name in ("audience", "earlier", "choices", "preferences"):
             given = getattr(self, name)
             if given is not None and not isinstance(given, tuple):
                 kept = (given,) if isinstance(given, str) else tuple(given)

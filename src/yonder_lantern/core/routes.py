@@ -16,6 +16,7 @@ class Way(StrEnum):
     DIALOGUE = "dialogue"
     COURTESY = "courtesy"
     HOUSE_RULE = "house rule"
+    NOTED = "noted"
 
 
 @dataclass(frozen=True, slots=True)

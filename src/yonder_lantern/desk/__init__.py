@@ -12,6 +12,7 @@ from .desk import Desk
 if TYPE_CHECKING:
     from .asking import PreparedPrompt
     from .check import Finding, check_desk
+    from .check_replies import draw_dialogues, expected_turns, missed_turns
     from .look_inside import (
         PassageView,
         SizesView,
@@ -40,6 +41,8 @@ __all__ = [
     "SizesView",
     "TopicView",
     "check_desk",
+    "draw_dialogues",
+    "expected_turns",
     "look_at_about",
     "look_at_document",
     "look_at_documents",
@@ -52,6 +55,7 @@ __all__ = [
     "look_at_sizes",
     "look_at_sources",
     "look_at_topics",
+    "missed_turns",
     "start_folder",
     "watch",
 ]
@@ -59,6 +63,7 @@ __getattr__ = on_first_use(
     __name__,
     {
         "check": ["Finding", "check_desk"],
+        "check_replies": ["draw_dialogues", "expected_turns", "missed_turns"],
         "asking": ["PreparedPrompt"],
         "look_inside": [
             "PassageView",

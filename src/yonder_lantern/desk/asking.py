@@ -5,13 +5,10 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from typing import Any, Unpack
 
-from ..conversation import NOT_KEPT, Conversation, Turn, labels_of
 from ..core import (
     Answer,
-    CallError,
     Event,
     Explanation,
     Extracted,
@@ -24,12 +21,9 @@ from ..core import (
     SearchResult,
     query_of,
 )
-from ..core.outgoing import AnswerOut, as_plain
-from ..policy import HouseRules
 from ..search import begin_search, explain, find, result_of
 from .opened_desk import OpenedDesk
 from .replying import answer_of
-from .resolve import narrowed
 
 _LOG = logging.getLogger("yonder_lantern.desk")
 
@@ -236,95 +230,3 @@ class AskingDesk(OpenedDesk):
             left_out=prepared.context.left_out,
             most=most_it_costs(profile, sent),
         )
-
-    def talk(
-        self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]
-    ) -> tuple[Answer, Turn]:
-        """Answer the next question of a conversation and keep the turn.
-
-        Parameters
-        ----------
-        query : Query or str
-            May lean on the turn before it.
-        conversation : Conversation
-            From ``desk.conversations.start()`` or ``.resume()``; the turn is added, and
-            from then on it is for those who see at least what this caller does. Its turns
-            come after the query's own earlier questions.
-        **parts
-            Of a `Query`, in place of its own.
-
-        Returns
-        -------
-        answer : Answer
-        turn : Turn
-            ``turn.rewritten`` is the question that was searched for.
-
-        Raises
-        ------
-        CallError
-            The conversation was held by someone who sees more.
-        """
-        answer = answer_of(self.stream_turn(query, conversation, **parts))
-        return answer, conversation.turns[-1]
-
-    def stream_turn(
-        self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]
-    ) -> Iterator[Event]:
-        """The same as it is written; the turn is kept before the last event comes.
-
-        Parameters
-        ----------
-        query, conversation, **parts
-            As for `talk`.
-
-        Yields
-        ------
-        Event
-            As `stream` does.
-
-        Raises
-        ------
-        CallError
-            As for `talk`.
-        """
-        whole = query_of(query, parts)
-        caller = narrowed(self.caller, whole.audience, whole.as_of, self.settings)
-        if conversation.turns and not caller.sees_all_of(conversation.audience):
-            raise CallError(
-                "someone who sees more had this conversation",
-                f"conversation {conversation.id}",
-                "start a new one",
-            )
-        conversation.audience = labels_of(caller)
-        under_way = conversation.dialogue
-        earlier = () if under_way else (*whole.earlier, *conversation.questions)
-        whole = replace(
-            whole,
-            earlier=earlier,
-            choices=conversation.choices or whole.choices,
-            dialogue=under_way or whole.dialogue,
-        )
-        asked = self.resolve(whole)
-        for event in self._answered(whole, asked):
-            if isinstance(event, Finished):
-                self._keep_turn(whole, asked, conversation, event.answer)
-            yield event
-
-    def _keep_turn(
-        self, query: Query, asked: ResolvedQuery, conversation: Conversation, answer: Answer
-    ) -> None:
-        kept = HouseRules(self.settings.house_rule).at("asked").applied(query.text).tidy
-        turn = Turn(
-            kept,
-            asked.rewritten,
-            answer.text,
-            answer.status.value,
-            answer.trace,
-            datetime.now(UTC).isoformat(timespec="seconds"),
-            answer.choices,
-            as_plain(AnswerOut.of(replace(answer, question=kept))),
-        )
-        try:
-            self.conversations.keep(conversation, turn)
-        except NOT_KEPT as error:  # a full disk, or a database that is away: answer all the same
-            _LOG.warning("the turn could not be kept: %s", error)

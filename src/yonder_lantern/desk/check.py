@@ -18,6 +18,7 @@ from ..ingest.formats import Formats
 from ..ingest.sources import SourceContext, kind_of, open_source
 from ..policy import embedding_context
 from ..settings import model_profile, without_password
+from .check_replies import reply_collisions, reply_problems
 from .desk import Desk
 from .gathering import Describer
 from .pipeline import PROMPTS
@@ -44,10 +45,10 @@ def check_desk(desk: Desk) -> list[Finding]:
     -------
     list of Finding
         Settings, each source, the embedding, the index, the prompts, the model, the
-        question set.
+        question set, the fixed replies.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _images, _embedding, _index, _prompts, _model, _questions):
+    for check in (_sources, _images, _embedding, _index, _prompts, _model, _questions, _replies):
         found.extend(check(desk))
     return found
 
@@ -296,6 +297,22 @@ def _questions(desk: Desk) -> list[Finding]:
     if questions.left_out:
         said = f"left out, about documents that could not be read here: {questions.left_out}"
         found.append(Finding("note", "questions", said, "see yonder look --failures"))
+    return found
+
+
+def _replies(desk: Desk) -> list[Finding]:
+    settings = desk.settings
+    if not settings.fixed_reply and not settings.dialogue:
+        return []
+    found = [Finding("bad", *one) for one in reply_problems(desk)]
+    try:
+        found += [Finding("note", *one) for one in reply_collisions(desk)]
+    except YonderError as error:
+        return [*found, _refused("fixed replies", error)]
+    if not found:
+        counts = f"{len(settings.fixed_reply)} replies, {len(settings.dialogue)} dialogues"
+        said = f"{counts}, {len(desk.look_ups.names())} look-ups; no phrasings collide"
+        found.append(Finding("good", "fixed replies", said))
     return found
 
 

@@ -10,13 +10,13 @@ from msgspec.structs import replace as replace_settings
 
 from ..core import Cancel, NeverCancel, Progress, no_progress
 from ..settings import parse_moment
-from .asking import AskingDesk
+from .talking import TalkingDesk
 
 if TYPE_CHECKING:
     from ..evaluation import AdaptedLexicon, FittedThreshold, Grades, Tuned
 
 
-class MeasuringDesk(AskingDesk):
+class MeasuringDesk(TalkingDesk):
     """The methods of a desk that measure and fit it."""
 
     def tune(

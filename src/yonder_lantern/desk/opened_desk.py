@@ -28,7 +28,7 @@ from ..core import (
 from ..index import KnownSource, Snapshot
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
-from ..replies import FixedReplies, Function
+from ..replies import FixedReplies, Function, LookUps
 from ..settings import Settings, revealed, without_password
 from .open_index import OpenIndex
 from .resolve import resolve
@@ -153,6 +153,11 @@ class OpenedDesk:
     def traces(self) -> Traces:
         """The traces that the caller may see."""
         return Traces(self.state / "traces", self.caller)
+
+    @property
+    def look_ups(self) -> LookUps:
+        """What can be looked up when a question comes."""
+        return self._replies.look_ups
 
     @property
     def conversations(self) -> Conversations:

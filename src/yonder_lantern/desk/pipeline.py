@@ -23,6 +23,7 @@ from ..core import (
     Event,
     Extracted,
     Finished,
+    NeverCancel,
     Piece,
     ResolvedQuery,
     Route,
@@ -297,6 +298,33 @@ class Pipeline:
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
         trace = trace_of(result, _as_answer(filled), settings=self._bearing(asked), further=further)
         return replace(filled, trace=self.record(trace))
+
+    def standing_alone(self, question: str, recap: str) -> str:
+        """A question that leans on a conversation, as the model words it to stand alone.
+
+        Parameters
+        ----------
+        question : str
+        recap : str
+            Of the conversation.
+
+        Returns
+        -------
+        str
+            Empty where no model answers, a house rule keeps it from being sent, or what comes back
+            is no question.
+        """
+        from ..platform.services import Prompt
+
+        told, asked = self._sent.applied(recap), self._sent.applied(question)
+        if not self.settings.answer.model or told.declined or asked.declined:
+            return ""
+        values = {"recap": told.text, "question": asked.tidy}
+        prompt = Prompt("", self._templates().filled("follow_up.j2", values))
+        model, profile = self._model()
+        reply = self._send(profile, model.name, NeverCancel())(prompt)
+        text = " ".join(reply.text.split()).strip('"“” ')
+        return text if 0 < len(text) <= self.settings.find.question_characters // 4 else ""
 
     def _send(
         self, profile: ModelProfile, name: str, cancel: Cancel

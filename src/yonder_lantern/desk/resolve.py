@@ -41,7 +41,11 @@ def resolve(
     text = query.text
     if not text.strip() and (query.similar_to or query.vector is not None):
         text = NO_WORDS
-    full = full_question(text, query.earlier, query.choices)
+    earlier = () if query.standalone else query.earlier
+    full = full_question(text, earlier, query.choices)
+    if query.preferences:
+        told = ". ".join(query.preferences)
+        full = FullQuestion(full.question, f"{told}. {full.background}".strip())
     if query.image is not None:
         shown = describe(query.image)
         full = FullQuestion(full.question, f"{full.background} {shown}".strip())

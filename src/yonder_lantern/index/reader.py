@@ -106,6 +106,11 @@ class Snapshot:
         """How passages and documents are numbered through all segments."""
         return Layout(self.segments)
 
+    def _sources_of_rows(self) -> list[tuple[int, str]]:
+        """Which source each document is of."""
+        ids = self.store.ids(self.layout.rows.tolist())
+        return [(row, id_.partition("/")[0]) for row, id_ in ids.items()]
+
     @cached_property
     def columns(self) -> MetadataColumns:
         """The metadata of the documents, to filter on."""
@@ -113,6 +118,8 @@ class Snapshot:
             "topic": lambda: list(self.topic_of_row.items()),
             "key_terms": lambda: list(self.store.key_terms(self.layout.rows.tolist()).items()),
         }
+        if "source" not in self.store.metadata_names(self.generation):
+            made["source"] = self._sources_of_rows
         return MetadataColumns(self.store, self.layout, self.generation, made)
 
     @cached_property

@@ -5,7 +5,9 @@ values looked up for it, and why it went this way. This package knows nothing of
 how an answer is written from them.
 """
 
+from .collisions import Collision, collisions
 from .conditions import check_condition
+from .draw import drawn
 from .fixed_replies import BEFORE_DECLINING, BEFORE_EXCERPT, OFFERED, Candidate, FixedReplies
 from .look_up import Function, LookUps
 from .matching import Match, Phrasings
@@ -15,10 +17,13 @@ __all__ = [
     "BEFORE_EXCERPT",
     "OFFERED",
     "Candidate",
+    "Collision",
     "FixedReplies",
     "Function",
     "LookUps",
     "Match",
     "Phrasings",
     "check_condition",
+    "collisions",
+    "drawn",
 ]
