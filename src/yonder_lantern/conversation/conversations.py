@@ -151,7 +151,12 @@ class Conversations:
         if not conversation.turns:
             raise CallError("there is no turn to take back", f"conversation {conversation.id}")
         self._store.drop_last(conversation.id)
-        return conversation.turns.pop()
+        turn = conversation.turns.pop()
+        left = tuple(one for one in conversation.preferences if one.text not in turn.question)
+        if left != conversation.preferences:  # what it said goes with it
+            conversation.preferences = left
+            self._store.set_preferences(conversation.id, left)
+        return turn
 
     def forget(self, conversation: Conversation, preference: str) -> None:
         """Remove something that the person said of themselves.

@@ -12,10 +12,11 @@ _LONGEST = 120  # characters
 _MOST = 12  # kept of one conversation
 _STATES = re.compile(
     r"(?:(?:and|so|well|by the way|also|btw|just so you know)[, ]+)?(?P<said>"
-    r"(?:my|our) (?P<thing>[\w'’-]+(?: [\w'’-]+){0,2}) (?:is|are|has|draws|weighs|measures|needs) .+"
+    r"(?:my|our) (?P<thing>[\w'’-]+(?: [\w'’-]+){0,2})"
+    r" (?:is|are|has|draws|weighs|measures|needs) .+"
     r"|(?:i am|i['’]m|we are|we['’]re) (?!(?:not sure|sorry|looking|asking|interested|going|trying"
     r"|wondering|afraid|told|here|lost|done|happy|glad|ok|fine|happy)\b).+"
-    r"|(?:i|we) (?:have|own|sail|live|travel|come|arrive|only have|need|prefer|speak|study|work)\b.+"
+    r"|(?:i|we) (?:have|own|sail|live|travel|come|arrive|need|prefer|speak|study|work)\b.+"
     r"|mein(?:e)? [\w-]+ (?:ist|hat) .+|ich (?:bin|habe) .+|mon [\w-]+ (?:est|a) .+|je suis .+"
     r")",
     re.I,

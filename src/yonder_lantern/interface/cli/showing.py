@@ -128,7 +128,7 @@ def withdrawn(words: str, why: str) -> str:
 def show_answer(answer: Answer, limit: int | None = None) -> None:
     """Print an answer and what it rests on, at most ``limit`` citations."""
     shown = displayed(answer)
-    if answer.courtesy:
+    if answer.courtesy or answer.route.way is Way.NOTED:
         echo(declined_text(shown.text))
         return
     show_read_as(shown.read_as)

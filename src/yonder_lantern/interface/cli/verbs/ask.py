@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import itertools
 import json
-import shutil
 import sys
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ....core import Answer, CallError, Checked, Finished, Piece, Query, QueryParts, Withdrawn
+from ....core import Answer, CallError, Query, QueryParts
 from ....core.outgoing import AnswerOut, ExtractionOut, MoneyOut, PromptOut, as_plain
 from ....desk import Desk, PreparedPrompt
 from ....settings import model_profile, without_password
@@ -20,13 +18,10 @@ from ..showing import (
     counted,
     show_answer,
     show_citations,
-    show_withdrawn,
-    told,
-    width,
-    with_marks,
 )
 from ..showing_fields import show_extracted
-from ..terminal import Scroll, displayed, echo, echo_json, faint, style, waiting_for
+from ..streaming import show_stream
+from ..terminal import displayed, echo, echo_json, faint, style
 
 
 @click.command(
@@ -95,7 +90,7 @@ def command(
         echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
         echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
     if streams:
-        answer = _streamed(desk, query)
+        answer = show_stream(desk.stream(query), _model_name(desk))
         show_citations(answer, limit)
     else:
         answer = desk.ask(query)
@@ -154,32 +149,6 @@ def read_schema(path: Path) -> Any:
     except json.JSONDecodeError as error:
         where = f"{path}, line {error.lineno}, column {error.colno}"
         raise CallError(f"it is not JSON: {error.msg}", where, "fix it there") from None
-
-
-def _streamed(desk: Desk, query: Query) -> Answer:
-    """Show an answer as it is written; a sentence that does not hold is struck out."""
-    size = shutil.get_terminal_size()
-    scroll = Scroll(min(size.columns, width()), size.lines)
-    events = desk.stream(query)
-    with waiting_for(_model_name(desk)):
-        first = next(events)
-    struck = ""
-    for event in itertools.chain([first], events):
-        if isinstance(event, Piece):
-            scroll.write(event.text)
-        elif isinstance(event, Withdrawn):
-            struck = event.sentence
-        elif isinstance(event, Checked):
-            scroll.settle(event.wrote, struck or with_marks(event.text), struck=bool(struck))
-            struck = ""
-        elif isinstance(event, Finished):
-            scroll.end()
-            answer = event.answer
-            if not answer.answered:
-                echo(("" if scroll.at_start else "\n") + told(answer))
-            show_withdrawn(displayed(answer).unsupported)
-            return answer
-    raise AssertionError("a stream ends with the whole answer")
 
 
 def _model_name(desk: Desk) -> str:

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-import contextlib
 import sys
 from collections.abc import Sequence
 from dataclasses import asdict
 
 import click
 
-from ....conversation import Conversations, ConversationSummary, as_markdown
-from ....core import QueryParts, YonderError
+from ....conversation import Conversation, Conversations, ConversationSummary, as_markdown
+from ....core import Query, QueryParts, YonderError, query_of
 from ....core.outgoing import AnswerOut, as_plain
+from ....desk import Desk
+from ....settings import model_profile
 from ....text import one_line
 from ..options import desk_options, example, open_desk, query_options
-from ..showing import show_answer
+from ..prompting import Prompter
+from ..showing import show_answer, show_citations
+from ..streaming import show_stream
+from ..talk_commands import TalkCommands
 from ..terminal import displayed, echo, echo_json, faint, style
 
 END_WORDS = frozenset({"bye", "exit", "quit", "end"})
@@ -46,8 +50,9 @@ def command(
 ) -> int:
     """Talk in the terminal, one question a line. Ends with "bye" or Ctrl-D.
 
-    A question that leans on the one before ("And in winter?") is put behind it,
-    and the rewritten question is shown. Works in a pipe, a question a line.
+    A question that leans on the one before ("And in winter?") is put behind it, and the
+    rewritten question is shown. ":help" lists what else can be typed: open a citation, undo,
+    recap. Ctrl-C stops an answer. Works in a pipe, a question a line.
     """
     desk = open_desk(folder, overrides)
     audience, as_of = parts.pop("audience", None), parts.pop("as_of", None)
@@ -58,43 +63,64 @@ def command(
         return _put_in_order(kept, rename, exported, deleted, as_json=as_json)
     desk.snapshot()  # nothing gathered yet: say so before the first question
     desk = desk.as_caller(audience, as_of)
-    conversation_now = kept.start()
-    if resume or conversation:
-        conversation_now = kept.resume(conversation or "")
+    held = kept.resume(conversation or "") if resume or conversation else kept.start()
     on_terminal = sys.stdin.isatty() and not as_json
+    commands = TalkCommands(desk, held)
     if on_terminal:
-        echo(faint(f"{desk.settings.desk.name}. Ask away; “bye” ends it."))
-        for turn in displayed(conversation_now.turns[-3:]):
-            echo(f"{style('›', bold=True)} {turn.question}\n{faint(turn.answer)}\n")
+        echo(faint(f"{desk.settings.desk.name}. Ask away; “:help” lists more, “bye” ends it."))
+        commands.show_last()
+    prompter = Prompter(on_terminal, [turn.question for turn in held.turns])
     while True:
-        question = _next_line(on_terminal)
-        if question is None or question.strip().lower() in END_WORDS:
+        line = prompter.next_line()
+        if line is None or line.strip().lower() in END_WORDS:
             break
-        if not question.strip():
+        if not line.strip():
             continue
+        if not on_terminal and not as_json:
+            echo(f"{style('›', bold=True)} {line.strip()}")
         try:
-            answer, turn = desk.talk(question, conversation_now, **parts)
+            if commands.takes(line):
+                query = commands.run(line)
+                held = commands.conversation
+                if query is None:
+                    continue
+            else:
+                query = Query(line)
+            _answer(desk, query_of(query, parts), held, on_terminal=on_terminal, as_json=as_json)
         except YonderError as error:  # a question too long, say: the conversation goes on
             echo(f"Error: {error}".replace("\n", "\n  "), err=True)
-            continue
-        if as_json:
-            shown = {
-                "rewritten": turn.rewritten,
-                "conversation": conversation_now.id,
-                **as_plain(AnswerOut.of(answer)),
-            }
-            echo_json(shown)
-            continue
-        if not on_terminal:
-            echo(f"{style('›', bold=True)} {question.strip()}")
-        if turn.rewritten != question:
-            echo(faint(f"(taken as: {one_line(turn.rewritten)})"))
-        show_answer(answer)
-        echo()
+        except KeyboardInterrupt:
+            echo(f"\n{faint('Stopped.')}")
         sys.stdout.flush()
-    if conversation_now.turns and conversation_now.kept and not as_json:
-        echo(faint(f"Saved. Resume with: yonder talk --conversation {conversation_now.id}"))
+    if held.turns and held.kept and not as_json:
+        echo(faint(f"Saved. Resume with: yonder talk --conversation {held.id}"))
     return 0
+
+
+def _answer(
+    desk: Desk, query: Query, held: Conversation, *, on_terminal: bool, as_json: bool
+) -> None:
+    """Answer a question and print the answer."""
+    if on_terminal and desk.settings.answer.model:
+        profile = model_profile(desk.settings, desk.folder)
+        answer = show_stream(desk.stream_turn(query, held), profile.name or "the model")
+        _show_taken(query.text, held.turns[-1].rewritten)
+        show_citations(answer)
+        echo()
+        return
+    answer, turn = desk.talk(query, held)
+    if as_json:
+        whole = as_plain(AnswerOut.of(answer))
+        echo_json({"rewritten": turn.rewritten, "conversation": held.id, **whole})
+        return
+    _show_taken(query.text, turn.rewritten)
+    show_answer(answer)
+    echo()
+
+
+def _show_taken(asked: str, rewritten: str) -> None:
+    if rewritten.strip() != asked.strip():
+        echo(faint(f"(taken as: {one_line(rewritten)})"))
 
 
 def _put_in_order(
@@ -134,19 +160,3 @@ def _list(found: Sequence[ConversationSummary], *, as_json: bool) -> int:
     if not found and not as_json:
         echo("No conversation has been kept.")
     return 0 if found else 1
-
-
-def _next_line(on_terminal: bool) -> str | None:
-    if on_terminal:
-        with contextlib.suppress(ImportError):
-            import readline  # noqa: F401  - gives the prompt its line editing
-        try:
-            return input("› ")
-        except EOFError:
-            echo()
-            return None
-        except KeyboardInterrupt:
-            echo()
-            return None
-    line = sys.stdin.readline()
-    return line.rstrip("\n") if line else None
