@@ -36,6 +36,7 @@ FILES = {
     "safe.md": "---\naudience: [crew]\n---\n# Safe\n\nThe safe opens with the number 4711.\n",
 }
 HERE = "http://127.0.0.1"
+UNDESCRIBED = ("/openapi.json", "/", "/page/{name}", "/docs", "/box.js", "/sign-in/{code}")
 ASKED = {"text": "When does the quay close in summer?"}
 SECRET = {"text": "What number opens the safe?"}
 
@@ -253,10 +254,10 @@ def test_the_description_names_every_route_and_fits_what_comes_back(client: Test
     told = client.get("/openapi.json").json()
     assert told == document()
     routes = {
-        (route.path.replace(":path", ""), method.lower())
+        (re.sub(r":\w+", "", route.path), method.lower())
         for route in client.app.routes  # type: ignore[attr-defined]
         for method in route.methods - {"HEAD"}
-    } - {("/openapi.json", "get"), ("/", "get"), ("/page/{name}", "get")}
+    } - {(path, "get") for path in UNDESCRIBED}
     described = {
         (path, method)
         for path, item in told["paths"].items()

@@ -66,7 +66,7 @@ class Conversations:
         """
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%S")
         return Conversation(
-            f"{stamp}-{secrets.token_hex(4)}",
+            f"{stamp}-{secrets.token_hex(8)}",
             owner=owner,
             audience=labels_of(self._caller),
         )

@@ -49,7 +49,6 @@ from .money import Money
 from .passage import Passage
 from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
 from .query import OnlyWay, Query, QueryParts, ResolvedQuery, Stage, query_of
-from .routes import DialogueState, LookedUp, Route, Way
 from .search_result import (
     AlsoIn,
     Explanation,
@@ -62,6 +61,7 @@ from .search_result import (
     TermShare,
 )
 from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
+from .ways import DialogueState, LookedUp, Route, Way
 
 __all__ = [
     "OPEN_END",

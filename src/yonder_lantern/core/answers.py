@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from .documents import BlockKind, Location
 from .money import Money
-from .routes import DialogueState, Route
+from .ways import DialogueState, Route
 
 
 class AnswerStatus(StrEnum):

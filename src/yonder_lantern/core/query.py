@@ -10,8 +10,8 @@ from typing import Any, Literal, TypedDict
 
 from .control import Control
 from .protocols import Cancel
-from .routes import DialogueState
 from .visibility import Caller
+from .ways import DialogueState
 
 Stage = Literal["both", "lexical", "vector"]
 OnlyWay = Literal["any", "replies", "documents"]
@@ -64,7 +64,8 @@ class Query:
     dialogue : DialogueState, optional
         Where a dialogue stands (`Answer.dialogue`): the text is taken for the value it waits for.
     preferences : sequence of str
-        What the person said of themselves that bears on the question: "my boat is 11 m".
+        What the person said of themselves: "my boat is 11 m". Used where the question speaks of
+        the person, or of the same thing.
     standalone : bool, default False
         Whether it is to be taken as it is, though it may seem to lean on what was asked before.
     way : {"any", "replies", "documents"}

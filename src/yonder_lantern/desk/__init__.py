@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from .look_inside import (
         PassageView,
         SizesView,
+        SourceView,
         TopicView,
         look_at_about,
         look_at_document,
@@ -39,6 +40,7 @@ __all__ = [
     "PassageView",
     "PreparedPrompt",
     "SizesView",
+    "SourceView",
     "TopicView",
     "check_desk",
     "draw_dialogues",
@@ -68,6 +70,7 @@ __getattr__ = on_first_use(
         "look_inside": [
             "PassageView",
             "SizesView",
+            "SourceView",
             "TopicView",
             "look_at_about",
             "look_at_document",

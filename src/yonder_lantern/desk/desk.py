@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace as replace_settings
 
-from ..core import Cancel, GatherReport, Progress, SourceError, no_progress
-from ..settings import SETTINGS_FILE, load_settings
+from ..core import CallError, Cancel, GatherReport, Progress, SourceError, no_progress
+from ..settings import SETTINGS_FILE, FolderSettings, ModelProfile, load_settings
 from .measuring import MeasuringDesk
 from .resolve import narrowed
 
@@ -154,6 +154,87 @@ class Desk(MeasuringDesk):
             take_back(self.folder, before)
             raise
         return report
+
+    def original(self, id_: str) -> bytes | None:
+        """The file that a document was read from, as it is now.
+
+        Parameters
+        ----------
+        id_ : str
+
+        Returns
+        -------
+        bytes or None
+            None where the caller may not see the document, its source is no folder, or the file is
+            gone.
+        """
+        found = self.document(id_)
+        name, _, key = id_.partition("/")
+        source = next((one for one in self.settings.source if one.name == name), None)
+        if found is None or not isinstance(source, FolderSettings):
+            return None
+        root = (self.folder / source.folder).resolve()
+        path = (root / key).resolve()
+        if not path.is_relative_to(root) or not path.is_file():
+            return None
+        return path.read_bytes()
+
+    def page_picture(self, id_: str, page: int, start: int = 0, end: int = 0) -> bytes:
+        """A page of a PDF document as a PNG picture, with a span marked.
+
+        Parameters
+        ----------
+        id_ : str
+        page : int
+            The first is 1.
+        start, end : int
+            The span, in the document's text.
+
+        Raises
+        ------
+        CallError
+            There is no such document or page, or its original is not at hand.
+        FormatError
+            It is no PDF file.
+        """
+        from ..ingest.formats.pdf import page_picture
+
+        found, data = self.document(id_), self.original(id_)
+        if found is None or data is None:
+            raise CallError("there is no original of this document", id_, "see its text instead")
+        return page_picture(data, page, found.text[start:end])
+
+    def use_model(
+        self, address: str, name: str = "", headers: Mapping[str, str] | None = None
+    ) -> str:
+        """Answer with a model server from now on; nothing is written.
+
+        Parameters
+        ----------
+        address, name : str
+        headers : mapping of str to str, optional
+            Secrets as ``${NAME}``.
+
+        Returns
+        -------
+        str
+            What it said when it was asked to say "ready".
+
+        Raises
+        ------
+        ServiceError
+            It cannot be reached, or refuses; the desk answers as before.
+        """
+        self._only_the_owner("choose the model")
+        from ..platform.services import Prompt, ask_model
+
+        profile = ModelProfile(
+            address=address, name=name, headers=dict(headers or {}), shape="roles"
+        )
+        reply = ask_model(replace_settings(profile, max_attempts=1), Prompt("", 'Say "ready".'))
+        answer = replace_settings(self.settings.answer, model=profile)
+        self.settings = replace_settings(self.settings, answer=answer)
+        return " ".join(reply.text.split())[:80] or "it said nothing"
 
     def vectors(
         self,

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime
 from pathlib import Path
 
-from ..conversation import FullQuestion, full_question
+from ..conversation import FullQuestion, Preference, bearing_on, full_question
 from ..core import Caller, CallError, Control, Query, ResolvedQuery
 from ..policy import MASK, HouseRules
 from ..settings import DECLINED, Settings, parse_moment
@@ -43,9 +43,10 @@ def resolve(
         text = NO_WORDS
     earlier = () if query.standalone else query.earlier
     full = full_question(text, earlier, query.choices)
-    if query.preferences:
-        told = ". ".join(query.preferences)
-        full = FullQuestion(full.question, f"{told}. {full.background}".strip())
+    said = bearing_on(str(full), [Preference(one) for one in query.preferences])
+    if said:
+        told = " ".join(f"{one.text}." for one in said)
+        full = FullQuestion(full.question, f"{told} {full.background}".strip())
     if query.image is not None:
         shown = describe(query.image)
         full = FullQuestion(full.question, f"{full.background} {shown}".strip())

@@ -13,7 +13,6 @@ from ..conversation import (
     Conversation,
     Preference,
     Turn,
-    bearing_on,
     labels_of,
     merged,
     recap,
@@ -157,7 +156,7 @@ class TalkingDesk(AskingDesk):
         preferences = conversation.preferences
         wheres = [one.where for one in preferences if one.where]
         where = " AND ".join(f"({one})" for one in (query.where, *wheres) if one)
-        texts = tuple(one.text for one in bearing_on(query.text, preferences))
+        texts = tuple(one.text for one in preferences if not one.where)
         query = replace(query, where=where, preferences=(*query.preferences, *texts))
         if query.standalone:
             return query

@@ -5,8 +5,9 @@ masked or dropped, place for place, so that every offset still holds. This packa
 nothing of who asks, searches or answers.
 """
 
-from .access_tokens import AccessToken, AccessTokens
+from .access_tokens import RIGHTS, AccessToken, AccessTokens
 from .embedding_context import embedding_context
+from .openid import Identity, OpenId
 from .patterns import ready_pattern
 from .revise_answers import (
     as_sent,
@@ -18,20 +19,32 @@ from .revise_answers import (
     with_their_words,
 )
 from .rules import MASK, Applied, HouseRules
+from .sign_in import SESSION_HOURS, Session, SignIns
+from .signatures import is_signed, signed
+from .usage import Usage
 
 __all__ = [
     "MASK",
+    "RIGHTS",
+    "SESSION_HOURS",
     "AccessToken",
     "AccessTokens",
     "Applied",
     "HouseRules",
+    "Identity",
+    "OpenId",
+    "Session",
+    "SignIns",
+    "Usage",
     "as_sent",
     "declined",
     "embedding_context",
     "fields_with_their_words",
     "held_back",
+    "is_signed",
     "ready_pattern",
     "revised",
     "revised_fields",
+    "signed",
     "with_their_words",
 ]

@@ -8,16 +8,21 @@ from __future__ import annotations
 
 import hashlib
 import hmac
+import re
 import secrets
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
+from decimal import Decimal, InvalidOperation
 from pathlib import Path
+from typing import Any
 
 from ..core import Caller, CallError, StateError
-from ..platform.storage import private_folder, sealed, unsealed, write_bytes
+from ..platform.storage import private_folder, replace_bytes, sealed, unsealed
 
+RIGHTS = ("ask", "add sources", "see traces")
 _PREFIX = "yl_"
+_SITE = re.compile(r"https?://[\w.-]+(?::\d+)?/?")
 _FILE = "tokens.json"
 _REMEDY = "remove the file and make new tokens with `yonder serve --new-token`"
 
@@ -38,6 +43,13 @@ class AccessToken:
         Questions a minute; 0 is without limit.
     hash : str
         Of the token itself.
+    rights : tuple of str
+        Of `RIGHTS`.
+    per_day : str
+        What its bearer's answers may cost in a day, in the currency of the model; empty is without
+        limit.
+    sites : tuple of str
+        The web sites whose pages may send it; with any, it is the token of a box: no secret.
     """
 
     name: str
@@ -46,6 +58,9 @@ class AccessToken:
     expires: str
     per_minute: int
     hash: str
+    rights: tuple[str, ...] = ("ask",)
+    per_day: str = ""
+    sites: tuple[str, ...] = ()
 
     @property
     def caller(self) -> Caller:
@@ -82,7 +97,7 @@ class AccessTokens:
             return []
         try:
             kept = unsealed(self._path.read_bytes())["tokens"]
-            found = [AccessToken(**{**one, "audience": tuple(one["audience"])}) for one in kept]
+            found = [AccessToken(**{**one, **_tuples(one)}) for one in kept]
         except (ValueError, KeyError, TypeError) as error:
             raise StateError(
                 f"the access tokens are damaged: {error}", str(self._path), _REMEDY
@@ -96,6 +111,9 @@ class AccessTokens:
         *,
         days: float | None = None,
         per_minute: int = 60,
+        rights: Sequence[str] = ("ask",),
+        per_day: str = "",
+        sites: Sequence[str] = (),
     ) -> str:
         """Make a token and return it: it is not kept, and never shown again.
 
@@ -108,16 +126,24 @@ class AccessTokens:
             Until it expires; it does not without.
         per_minute : int, default 60
             Questions a minute.
+        rights : sequence of str, default ("ask",)
+            Of `RIGHTS`.
+        per_day : str
+            What its bearer's answers may cost in a day.
+        sites : sequence of str
+            Web sites with a box: ``https://example.org``. Such a token is for the public alone.
 
         Raises
         ------
         CallError
-            The name or the audience is empty, or a number is negative.
+            The name or the audience is empty, a number is negative, a right is unknown, or a box
+            would see more than the public.
         """
         if not name.strip() or not audience:
             raise CallError("a token needs a name and an audience", "--new-token", "give both")
         if per_minute < 0 or (days is not None and days <= 0):
             raise CallError("a token's limits are positive", "--days, --per-minute", "raise them")
+        _check(audience, rights, per_day, sites, per_minute)
         token = _PREFIX + secrets.token_urlsafe(32)
         now = datetime.now(UTC)
         expires = (now + timedelta(days=days)).isoformat(timespec="seconds") if days else ""
@@ -127,7 +153,10 @@ class AccessTokens:
             now.isoformat(timespec="seconds"),
             expires,
             per_minute,
-            _hash(token),
+            hashed(token),
+            tuple(sorted(set(rights))),
+            per_day,
+            tuple(one.rstrip("/") for one in sites),
         )
         self._keep([*(one for one in self.all() if one.name != made.name), made])
         return token
@@ -151,7 +180,7 @@ class AccessTokens:
 
         Every kept hash is compared, whichever fits: the time tells nothing.
         """
-        given = _hash(token)
+        given = hashed(token)
         found = None
         for one in self.all():
             if hmac.compare_digest(one.hash, given):
@@ -160,9 +189,46 @@ class AccessTokens:
 
     def _keep(self, tokens: Sequence[AccessToken]) -> None:
         private_folder(self._path.parent)
-        write_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
+        replace_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
 
 
-def _hash(token: str) -> str:
-    """Tokens are long and random: one round of a hash is enough."""
+def hashed(token: str) -> str:
+    """What is kept of a secret. Ours are long and random: one round of a hash is enough."""
     return hashlib.sha256(token.encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def _tuples(kept: dict[str, Any]) -> dict[str, tuple[str, ...]]:
+    """The lists of a kept token as tuples."""
+    return {key: tuple(value) for key, value in kept.items() if isinstance(value, list)}
+
+
+def _check(
+    audience: Sequence[str],
+    rights: Sequence[str],
+    per_day: str,
+    sites: Sequence[str],
+    per_minute: int,
+) -> None:
+    """Refuse what a token cannot be.
+
+    Raises
+    ------
+    CallError
+    """
+    for right in rights:
+        if right not in RIGHTS:
+            raise CallError(f"there are no rights to {right!r}", "--right", ", ".join(RIGHTS))
+    try:
+        if per_day and Decimal(per_day) < 0:
+            raise InvalidOperation
+    except InvalidOperation:
+        raise CallError(f"not an amount: {per_day!r}", "--per-day", "write it as 0.50") from None
+    for site in sites:
+        if not _SITE.fullmatch(site):
+            raise CallError(f"not a web site: {site!r}", "--site", "write it as https://host")
+    if sites and (set(audience) != {"public"} or tuple(rights) != ("ask",) or not per_minute):
+        raise CallError(
+            "a box's token is no secret: it is for the public, to ask, with a limit",
+            "--site",
+            "leave --audience and --right out, and keep --per-minute",
+        )

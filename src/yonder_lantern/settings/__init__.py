@@ -18,6 +18,7 @@ from .replies import (
 )
 from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
 from .services import ServiceSettings
+from .serving import OpenIdSettings, ServeSettings, WebhookSettings
 from .settings import (
     AnswerSettings,
     DeskSettings,
@@ -64,12 +65,14 @@ __all__ = [
     "HouseRuleSettings",
     "LookUpSettings",
     "ModelProfile",
+    "OpenIdSettings",
     "OtherSettings",
     "PassageSettings",
     "PriceSettings",
     "RecordingSettings",
     "RepositorySettings",
     "Rule",
+    "ServeSettings",
     "ServiceSettings",
     "Settings",
     "SiteSettings",
@@ -77,6 +80,7 @@ __all__ = [
     "StepSettings",
     "StreamSettings",
     "TableSettings",
+    "WebhookSettings",
     "WeightSettings",
     "all_revealed",
     "load_profile",

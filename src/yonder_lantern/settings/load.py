@@ -167,6 +167,7 @@ def parse_override(text: str) -> tuple[str, Any]:
 _MAY_NAME: tuple[tuple[str | None, ...], ...] = (
     *(("source", key) for key in ("site", "feed", "repository", "table", "options")),
     *(("service", None, key) for key in ("address", "headers", "fields", "request")),
+    ("serve", "webhook", None, "secret"),
     *(("look_up", None, key) for key in ("address", "headers")),
     *(("answer", "model", key) for key in ("address", "headers", "extra", "request")),
 )

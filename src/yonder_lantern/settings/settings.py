@@ -15,6 +15,7 @@ from .profile import ModelProfile
 from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
 from .section import Label, Section, check_amount
 from .services import ServiceSettings
+from .serving import ServeSettings
 from .sources import FolderSettings, SourceSettings
 
 Weight = Annotated[float, Meta(ge=-2, le=2)]
@@ -408,6 +409,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     answer: AnswerSettings = AnswerSettings()
     grade: GradeSettings = GradeSettings()
     conversations: ConversationSettings = ConversationSettings()
+    serve: ServeSettings = ServeSettings()
     house_rule: tuple[HouseRuleSettings, ...] = ()
     fixed_reply: tuple[FixedReplySettings, ...] = ()
     dialogue: tuple[DialogueSettings, ...] = ()

@@ -9,7 +9,7 @@ import msgspec
 from ..answers import Answer, Citation, Tokens
 from ..extracted import Extracted
 from ..money import Money
-from ..routes import DialogueState, Route
+from ..ways import DialogueState, Route
 from .hits_out import LocationOut
 
 

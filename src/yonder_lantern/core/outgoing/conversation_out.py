@@ -33,11 +33,12 @@ class ConversationSummaryOut(msgspec.Struct, frozen=True):
 
 
 class ConversationOut(msgspec.Struct, frozen=True):
-    """A conversation with all its turns."""
+    """A conversation with all its turns, and what the person said of themselves."""
 
     id: str
     title: str
     turns: list[TurnOut]
+    preferences: list[str] = []
 
 
 class DocumentOut(msgspec.Struct, frozen=True):

@@ -6,7 +6,7 @@ import re
 import tomllib
 from collections.abc import Sequence
 from pathlib import Path
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from ...core import CallError, SettingsError, SourceError
 from ...ingest.sources import SUFFIXES as RECORDINGS
@@ -14,6 +14,7 @@ from ...platform.storage import replace_bytes
 from ...settings import SETTINGS_FILE, Settings, load_settings, without_password
 
 _REPOSITORY = re.compile(r"^(git|ssh)://|^[\w.-]+@[\w.-]+:|\.git/?$")
+_IN_REPOSITORY = re.compile(r"(https?://[^/]+/.+?)(?:/-)?/tree/([^/]+)(?:/(.+))?$")
 _FEED = re.compile(
     r"(\.atom|\.rss|/feed/?|/rss/?|/atom/?|(feed|rss|atom)\.(xml|json))$", re.IGNORECASE
 )
@@ -76,6 +77,13 @@ def _section(folder: Path, address: str) -> list[str]:
         raise CallError(
             "a database needs a query and a key column", address, "see docs/howto/gather.md, Tables"
         )
+    in_repository = _IN_REPOSITORY.match(address)
+    if in_repository:  # the page of a folder of a branch, as repositories' hosts show it
+        repository, branch, inner = in_repository.groups()
+        lines = [f"repository = {_quoted(repository)}", f"branch = {_quoted(unquote(branch))}"]
+        if inner:
+            lines.append(f"include = [{_quoted(unquote(inner).rstrip('/') + '/**')}]")
+        return lines
     if _REPOSITORY.search(address):
         return [f"repository = {_quoted(address)}"]
     if urlsplit(address).scheme in ("http", "https"):

@@ -4,6 +4,6 @@ In: requests. Out: JSON by the one schema, server-sent events, problem details. 
 here: a route reads its request, calls the desk as the caller, and writes what comes back.
 """
 
-from .app import LOOPBACK, app
+from .app import LOOPBACK, app, app_of_desks
 
-__all__ = ["LOOPBACK", "app"]
+__all__ = ["LOOPBACK", "app", "app_of_desks"]

@@ -2,38 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from starlette.applications import Starlette
-from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.middleware import Middleware
-from starlette.middleware.trustedhost import TrustedHostMiddleware
-from starlette.routing import Route
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.requests import Request
+from starlette.responses import Response
+from starlette.routing import Mount, Route
 
 from ...core import YonderError
 from ...desk import Desk
+from .access_routes import AccessRoutes
+from .beside_routes import BesideRoutes
+from .measuring_requests import Measured
 from .openapi import description
-from .page_files import page, page_file
-from .problems import (
-    HttpProblem,
-    of_http_status,
-    of_problem,
-    of_surprise,
-    of_yonder_error,
-    problem,
-)
+from .origins import KnownHost, KnownOrigin
+from .page_files import box_file, docs_page, list_of_desks, page, page_file
+from .problems import HttpProblem, of_http_status, of_problem, of_surprise, of_yonder_error
 from .routes import Routes
 from .running_turns import RunningTurns
+from .served import Served
+from .source_routes import SourceRoutes
 from .visitors import Doorman
+from .watch_routes import WatchRoutes
+from .webhook_routes import WebhookRoutes
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 
 
 def app(
-    desk: Desk | str | Path, *, hosts: Sequence[str] = LOOPBACK, open_to_public: bool = True
+    desk: Desk | str | Path,
+    *,
+    hosts: Sequence[str] = LOOPBACK,
+    open_to_public: bool = True,
+    share_turns: bool = False,
 ) -> Starlette:
     """A desk as an ASGI application, to be served or mounted in another.
 
@@ -46,6 +50,8 @@ def app(
         elsewhere reaches a desk on loopback by a name of its own.
     open_to_public : bool, default True
         Whether callers without a token come in, as the audience ``public``.
+    share_turns : bool, default False
+        Whether several processes serve this desk: a turn begun in one is then read in any.
 
     Returns
     -------
@@ -59,14 +65,26 @@ def app(
     ...
     """
     opened = desk if isinstance(desk, Desk) else Desk.open(desk)
-    routes = Routes(Doorman(opened, open_to_public=open_to_public), RunningTurns())
+    doorman = Doorman(opened, open_to_public=open_to_public)
+    at_once = opened.settings.serve.max_questions
+    turns = RunningTurns(at_once, opened.state / "served" if share_turns else None)
+    served = Served(doorman, turns)
+    routes, sources = Routes(served), SourceRoutes(served)
+    access, watch, beside = AccessRoutes(served), WatchRoutes(served), BesideRoutes(served)
+    webhook = WebhookRoutes(served)
     return Starlette(
         routes=[
             Route("/", page),
             Route("/page/{name}", page_file),
+            Route("/box.js", box_file),
             Route("/health", routes.health),
             Route("/ready", routes.ready),
+            Route("/metrics", watch.metrics),
             Route("/openapi.json", description),
+            Route("/docs", docs_page),
+            Route("/caller", access.caller),
+            Route("/sign-in/{code}", access.sign_in),
+            Route("/sign-out", access.sign_out, methods=["POST"]),
             Route("/search", routes.search, methods=["POST"]),
             Route("/questions", routes.question, methods=["POST"]),
             Route("/conversations", routes.conversations, methods=["GET"]),
@@ -74,14 +92,29 @@ def app(
             Route("/conversations/{id}", routes.conversation, methods=["GET"]),
             Route("/conversations/{id}", routes.rename, methods=["PATCH"]),
             Route("/conversations/{id}", routes.delete, methods=["DELETE"]),
+            Route("/conversations/{id}/recap", routes.recap, methods=["GET"]),
+            Route("/conversations/{id}/preferences", routes.forget, methods=["DELETE"]),
             Route("/conversations/{id}/turns", routes.ask, methods=["POST"]),
+            Route("/conversations/{id}/turns/last", routes.undo, methods=["DELETE"]),
             Route("/conversations/{id}/turns/{turn}", routes.turn, methods=["GET"]),
             Route("/conversations/{id}/turns/{turn}", routes.cancel, methods=["DELETE"]),
             Route("/documents/{id:path}", routes.document, methods=["GET"]),
+            Route("/sources", sources.sources, methods=["GET"]),
+            Route("/sources", sources.add, methods=["POST"]),
+            Route("/gathers", sources.gather, methods=["POST"]),
+            Route("/gathers/{id}", routes.gather_events, methods=["GET"]),
+            Route("/gathers/{id}", routes.stop_gather, methods=["DELETE"]),
+            Route("/page-pictures/{page:int}/{id:path}", beside.page_picture),
+            Route("/speech", beside.speech, methods=["POST"]),
+            Route("/set-up/model", beside.set_model, methods=["PUT"]),
+            Route("/webhooks/{name}", webhook.message, methods=["POST"]),
+            Route("/feedback", watch.feedback, methods=["POST"]),
+            Route("/traces/{id}", watch.trace, methods=["GET"]),
         ],
         middleware=[
-            Middleware(TrustedHostMiddleware, allowed_hosts=list(hosts), www_redirect=False),
-            Middleware(SameOrigin),
+            Middleware(Measured, counts=served.counts),
+            Middleware(KnownHost, hosts=hosts),
+            Middleware(KnownOrigin, may_call=doorman.may_call),
         ],
         exception_handlers={
             HttpProblem: of_problem,
@@ -92,28 +125,36 @@ def app(
     )
 
 
-class SameOrigin:
-    """Refuses what a page from another site sends: only programs and our own pages call."""
+def app_of_desks(
+    desks: Mapping[str, Desk],
+    *,
+    hosts: Sequence[str] = LOOPBACK,
+    open_to_public: bool = True,
+    share_turns: bool = False,
+) -> Starlette:
+    """Several desks as one application: each below its name, and a list of them at the top.
 
-    def __init__(self, inner: ASGIApp) -> None:
-        self._inner = inner
+    Parameters
+    ----------
+    desks : mapping of str to Desk
+        By the names that their addresses begin with.
+    hosts, open_to_public, share_turns
+        As for `app`.
+    """
+    mounted = [
+        Mount(
+            f"/{name}",
+            app(desk, hosts=hosts, open_to_public=open_to_public, share_turns=share_turns),
+        )
+        for name, desk in desks.items()
+    ]
+    named = [(name, desk.settings.desk.name) for name, desk in desks.items()]
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass a request on, with headers that keep its reply from being misread."""
-        if scope["type"] != "http":
-            await self._inner(scope, receive, send)
-            return
-        headers = Headers(scope=scope)
-        origin = headers.get("origin", "")
-        if origin and origin.partition("://")[2] != headers.get("host", ""):
-            await problem(403, "another site may not call this desk")(scope, receive, send)
-            return
+    async def listed(request: Request) -> Response:  # noqa: ARG001
+        return list_of_desks(named)
 
-        async def sent(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                own = MutableHeaders(raw=message.setdefault("headers", []))
-                own["x-content-type-options"] = "nosniff"
-                own["referrer-policy"] = "no-referrer"
-            await send(message)
-
-        await self._inner(scope, receive, sent)
+    return Starlette(
+        routes=[Route("/", listed), Route("/page/{name}", page_file), *mounted],
+        middleware=[Middleware(KnownHost, hosts=hosts)],
+        exception_handlers={HttpProblem: of_problem, HTTPException: of_http_status},
+    )

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
+import base64
+from typing import Literal, TypeVar
 
 import msgspec
+from anyio import move_on_after
 from starlette.requests import Request
 
 from ...core import Query
 from .problems import HttpProblem
 
 _MOST_BYTES = 64 * 1024
+_MOST_BYTES_WITH_IMAGE = 8 * 1024 * 1024
+_SLOWEST = 20.0  # seconds that a body may take
 _LONGEST = 4000  # characters of a question
 _MOST_EARLIER = 20
 Body = TypeVar("Body", bound=msgspec.Struct)
@@ -24,18 +28,49 @@ class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     where: str = ""
     as_of: str = ""
     earlier: list[str] = []
+    sources: list[str] = []
+    standalone: bool = False
+    way: Literal["any", "replies", "documents"] = "any"
+    image: str = ""
 
-    def query(self) -> Query:
-        """The same as the desk takes it."""
+    def query(self, timeout: float | None = None) -> Query:
+        """The same as the desk takes it, to be answered within some seconds."""
         if len(self.text) > _LONGEST or len(self.earlier) > _MOST_EARLIER:
             raise HttpProblem(413, "the question is too long", f"{_LONGEST} characters at most")
         return Query(
             self.text,
             limit=self.limit,
-            where=self.where,
+            where=self._where(),
+            standalone=self.standalone,
+            way=self.way,
+            image=self._image(),
+            timeout=timeout,
             as_of=self.as_of or None,
             earlier=tuple(self.earlier),
         )
+
+    def _where(self) -> str:
+        """The condition, with that of the sources that are asked."""
+        if not self.sources:
+            return self.where
+        quoted = ", ".join("'" + one.replace("'", "''") + "'" for one in self.sources)
+        of_sources = f"source IN ({quoted})"
+        return f"({self.where}) AND {of_sources}" if self.where else of_sources
+
+    def _image(self) -> bytes | None:
+        """The image, from the form that JSON can hold (RFC 4648)."""
+        if not self.image:
+            return None
+        try:
+            return base64.b64decode(self.image, validate=True)
+        except ValueError:
+            raise HttpProblem(422, "the image is not valid Base64", "encode its bytes") from None
+
+
+class PreferenceIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Something that the person said of themselves, word for word as it is kept."""
+
+    text: str
 
 
 class TitleIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -50,16 +85,32 @@ async def body_of(request: Request, kind: type[Body]) -> Body:
     Raises
     ------
     HttpProblem
-        413: it is too large. 415: it is no JSON. 422: it is JSON of another shape.
+        408: it comes too slowly. 413: it is too large. 415: it is no JSON. 422: it is JSON of
+        another shape.
     """
     if request.headers.get("content-type", "").partition(";")[0].strip() != "application/json":
         raise HttpProblem(415, "the body must be JSON", "send Content-Type: application/json")
-    data = b""
-    async for part in request.stream():
-        data += part
-        if len(data) > _MOST_BYTES:
-            raise HttpProblem(413, f"the body is larger than {_MOST_BYTES} bytes", "send less")
+    data = await bytes_of(request, _MOST_BYTES_WITH_IMAGE if kind is QuestionIn else _MOST_BYTES)
     try:
         return msgspec.json.decode(data, type=kind)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise HttpProblem(422, f"the body is not valid: {error}", "see /openapi.json") from None
+
+
+async def bytes_of(request: Request, most: int) -> bytes:
+    """The body of a request, which comes in time and is not too large.
+
+    Raises
+    ------
+    HttpProblem
+        408: it comes too slowly. 413: it is larger than ``most`` bytes.
+    """
+    data = bytearray()
+    with move_on_after(_SLOWEST) as waiting:
+        async for part in request.stream():
+            data += part
+            if len(data) > most:
+                raise HttpProblem(413, f"the body is larger than {most} bytes", "send less")
+    if waiting.cancelled_caught:
+        raise HttpProblem(408, f"the body took longer than {_SLOWEST:g} s", "send it faster")
+    return bytes(data)

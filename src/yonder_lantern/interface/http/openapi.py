@@ -18,12 +18,19 @@ from ...core.outgoing import (
     ConversationOut,
     ConversationSummaryOut,
     DocumentOut,
+    GatherOut,
     ProblemDetailsOut,
     SearchOut,
+    TraceOut,
     TurnOut,
 )
 from ...version import __version__
-from .bodies import QuestionIn, TitleIn
+from .access_routes import CallerOut
+from .beside_routes import ModelIn, SetUpOut, SpeechIn
+from .bodies import PreferenceIn, QuestionIn, TitleIn
+from .source_routes import GatherIn, SourceIn, SourcesOut
+from .watch_routes import FeedbackIn
+from .webhook_routes import WebhookIn, WebhookOut
 
 
 class StartedOut(msgspec.Struct, frozen=True):
@@ -40,6 +47,13 @@ class BegunOut(msgspec.Struct, frozen=True):
     events: str
 
 
+class GatherStartedOut(msgspec.Struct, frozen=True):
+    """A gather that was begun, and where its events are."""
+
+    id: str
+    events: str
+
+
 class ListOut(msgspec.Struct, frozen=True):
     """Some conversations, newest first."""
 
@@ -47,11 +61,12 @@ class ListOut(msgspec.Struct, frozen=True):
 
 
 class HealthOut(msgspec.Struct, frozen=True):
-    """Whether the server runs, and what the desk is called."""
+    """Whether the server runs, what the desk is called, and whether it is one beside others."""
 
     status: str
     version: str
     name: str
+    beside: bool
 
 
 class ReadyOut(msgspec.Struct, frozen=True):
@@ -61,9 +76,17 @@ class ReadyOut(msgspec.Struct, frozen=True):
     generation: int
 
 
+class RecapOut(msgspec.Struct, frozen=True):
+    """A conversation summed up, in Markdown."""
+
+    recap: str
+
+
 _KINDS = (
-    AnswerOut, BegunOut, ConversationOut, HealthOut, ListOut, ProblemDetailsOut, QuestionIn,
-    ReadyOut, SearchOut, DocumentOut, StartedOut, TitleIn, TurnOut,
+    AnswerOut, BegunOut, CallerOut, ConversationOut, DocumentOut, FeedbackIn, GatherIn, GatherOut,
+    GatherStartedOut, HealthOut, ListOut, ModelIn, PreferenceIn, ProblemDetailsOut, QuestionIn,
+    ReadyOut, RecapOut, SearchOut, SetUpOut, SourceIn, SpeechIn, SourcesOut, StartedOut, TitleIn,
+    TraceOut, TurnOut, WebhookIn, WebhookOut,
 )  # fmt: skip
 _REF = "#/components/schemas/{name}"
 _EVENTS: dict[str, Any] = {
@@ -110,6 +133,20 @@ def document() -> dict[str, Any]:
                 "patch": _operation("Rename it", {"204": _nothing()}, _body(TitleIn)),
                 "delete": _operation("Delete it for good", {"204": _nothing()}),
             },
+            "/conversations/{id}/recap": {
+                "parameters": [_parameter("id", "path")],
+                "get": _operation("It summed up", {"200": _reply(RecapOut)}),
+            },
+            "/conversations/{id}/preferences": {
+                "parameters": [_parameter("id", "path")],
+                "delete": _operation(
+                    "Remove something the person said of themselves", {"204": _nothing()},
+                    _body(PreferenceIn)),
+            },
+            "/conversations/{id}/turns/last": {
+                "parameters": [_parameter("id", "path")],
+                "delete": _operation("Take the last turn back", {"204": _nothing()}),
+            },
             "/conversations/{id}/turns": {
                 "parameters": [_parameter("id", "path")],
                 "post": _operation(
@@ -122,6 +159,59 @@ def document() -> dict[str, Any]:
                 "get": _operation("Its events, or its answer once it has ended", both),
                 "delete": _operation("Stop it", {"204": _nothing()}),
             },
+            "/caller": {
+                "get": _operation("Who the caller is taken for", {"200": _reply(CallerOut)})},
+            "/sign-out": {"post": _operation("End the session", {"204": _nothing()})},
+            "/sources": {
+                "get": _operation("What answers come from", {"200": _reply(SourcesOut)}),
+                "post": _operation("Add one and gather it", {"202": _reply(GatherStartedOut)},
+                                   _body(SourceIn)),
+            },
+            "/gathers": {
+                "post": _operation("Gather", {"202": _reply(GatherStartedOut)}, _body(GatherIn))},
+            "/gathers/{id}": {
+                "parameters": [_parameter("id", "path")],
+                "get": _operation("Its progress, or its report once it has ended",
+                                  {"200": _gather_events()}),
+                "delete": _operation("Stop it; what was taken in stays", {"204": _nothing()}),
+            },
+            "/page-pictures/{page}/{id}": {
+                "parameters": [_parameter("page", "path", "the first is 1", "integer"),
+                               _parameter("id", "path", "may hold slashes")],
+                "get": _operation("A page of a PDF document, a span of it marked", {"200": {
+                    "description": "The picture.",
+                    "content": {"image/png": {"schema": {"type": "string"}}}}},
+                    parameters=[_parameter("start", "query", "offset", "integer"),
+                                _parameter("end", "query", "offset", "integer")]),
+            },
+            "/speech": {
+                "post": _operation("A text spoken", {"200": {
+                    "description": "The sound.",
+                    "content": {"audio/wav": {"schema": {"type": "string"}}}}},
+                    _body(SpeechIn))},
+            "/set-up/model": {
+                "put": _operation("Answer with a model until the server ends",
+                                  {"200": _reply(SetUpOut)}, _body(ModelIn))},
+            "/webhooks/{name}": {
+                "parameters": [
+                    _parameter("name", "path"),
+                    *(_parameter(f"webhook-{one}", "header") for one in ("id", "timestamp",
+                                                                         "signature")),
+                ],
+                "post": _operation("A signed message of a messenger",
+                                   {"200": _reply(WebhookOut), "202": _nothing()},
+                                   _body(WebhookIn)),
+            },
+            "/feedback": {
+                "post": _operation("Judge an answer", {"204": _nothing()}, _body(FeedbackIn))},
+            "/traces/{id}": {
+                "parameters": [_parameter("id", "path")],
+                "get": _operation("The record of a question", {"200": _reply(TraceOut)}),
+            },
+            "/metrics": {
+                "get": _operation("Counts, in the Prometheus text format", {"200": {
+                    "description": "Counts of this process.",
+                    "content": {"text/plain": {"schema": {"type": "string"}}}}})},
             "/documents/{id}": {
                 "parameters": [_parameter("id", "path", "may hold slashes")],
                 "get": _operation(
@@ -139,6 +229,14 @@ def document() -> dict[str, Any]:
         },
         "security": [{}, {"token": []}],
     }  # fmt: skip
+
+
+def _gather_events() -> dict[str, Any]:
+    stream = {"text/event-stream": {"schema": {"type": "string"}}}
+    return {
+        "description": "Server-sent events: progress; last gathered or problem.",
+        "content": _json(GatherOut) | stream,
+    }
 
 
 def _operation(

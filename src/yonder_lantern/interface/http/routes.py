@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import json
-import os
 import re
+import threading
 from collections.abc import AsyncIterator, Callable, Iterator
 from functools import partial
 from typing import Any
 
-import msgspec
 from anyio import CapacityLimiter, to_thread
 from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, Response, StreamingResponse
 
-from ...conversation import Conversation, Turn, as_markdown
-from ...core import Event, YonderError
+from ...conversation import Conversation, Turn, as_markdown, recap
+from ...core import Event, Finished, YonderError
 from ...core.outgoing import (
     AnswerOut,
     ConversationOut,
@@ -26,10 +25,12 @@ from ...core.outgoing import (
     event_out,
 )
 from ...version import __version__
-from .bodies import QuestionIn, TitleIn, body_of
+from .bodies import PreferenceIn, QuestionIn, TitleIn, body_of
 from .problems import HttpProblem, status_of
-from .running_turns import RunningTurn, RunningTurns
-from .visitors import Doorman, Visitor
+from .running_turns import RunningTurn
+from .served import Served, as_json, not_modified
+from .shared_turns import FollowedTurn
+from .visitors import Visitor
 
 _Told = tuple[int, str, dict[str, Any]] | None
 _END: Any = object()
@@ -40,24 +41,27 @@ _LIST = 50  # conversations in a list
 
 
 class Routes:
-    """The routes of one desk.
+    """The routes of questions, conversations and documents.
 
     Parameters
     ----------
-    doorman : Doorman
-    turns : RunningTurns
+    served : Served
     """
 
-    def __init__(self, doorman: Doorman, turns: RunningTurns) -> None:
-        self._doorman = doorman
-        self._turns = turns
-        # More threads than cores would only take turns at holding the interpreter.
-        self._limiter = CapacityLimiter(max(2, os.cpu_count() or 1))
+    def __init__(self, served: Served) -> None:
+        self._served = served
+        self._doorman = served.doorman
+        self._turns = served.turns
+        self._limiter = served.limiter
+        self._timeout = served.doorman.desk.settings.serve.timeout
 
-    async def health(self, request: Request) -> Response:  # noqa: ARG002
+    async def health(self, request: Request) -> Response:
         """Whether the server runs."""
         name = self._doorman.desk.settings.desk.name
-        return JSONResponse({"status": "ok", "version": __version__, "name": name})
+        beside = bool(request.scope.get("root_path"))  # of others, or of a product
+        return JSONResponse(
+            {"status": "ok", "version": __version__, "name": name, "beside": beside}
+        )
 
     async def ready(self, request: Request) -> Response:  # noqa: ARG002
         """Whether there is something to answer from."""
@@ -67,26 +71,29 @@ class Routes:
     async def search(self, request: Request) -> Response:
         """The passages found for a question."""
         visitor = self._visitor(request)
-        query = (await body_of(request, QuestionIn)).query()
+        query = (await body_of(request, QuestionIn)).query(self._timeout)
         self._doorman.count(visitor)
         result = await to_thread.run_sync(visitor.desk.search, query, limiter=self._limiter)
-        return _json(SearchOut.of(query.text, result))
+        return as_json(SearchOut.of(query.text, result))
 
     async def question(self, request: Request) -> Response:
         """One answer, whole or as it is written, without a conversation."""
         visitor = self._visitor(request)
-        query = (await body_of(request, QuestionIn)).query()
+        query = (await body_of(request, QuestionIn)).query(self._timeout)
         self._doorman.count(visitor)
         if _wants(request, _EVENTS):
-            events = _numbered(visitor.desk.stream(query))
-            return _streamed(_in_threads(events, self._limiter))
-        return _json(
-            AnswerOut.of(await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter))
-        )
+            stop = threading.Event()
+            events = self._counted(visitor, visitor.desk.stream(query, cancel=stop))
+            return _streamed(_in_threads(_numbered(events), stop, self._limiter))
+        answer = await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter)
+        self._served.answered(visitor, answer)
+        return as_json(AnswerOut.of(answer))
 
     async def conversations(self, request: Request) -> Response:
         """The visitor's conversations, newest first."""
         visitor = self._visitor(request)
+        if visitor.is_box:  # all who use a box come by one token
+            raise HttpProblem(403, "a box lists no conversations", "keep the id of its own")
         text = request.query_params.get("search", "")
         kept = visitor.desk.conversations
 
@@ -97,14 +104,14 @@ class Routes:
                 for one, _ in zip(found, range(_LIST), strict=False)
             ]
 
-        return _json({"conversations": await to_thread.run_sync(listed)})
+        return as_json({"conversations": await to_thread.run_sync(listed)})
 
     async def start(self, request: Request) -> Response:
         """A new conversation; it is kept with its first turn."""
         visitor = self._visitor(request)
         one = visitor.desk.conversations.start(owner=visitor.name)
         where = {"location": f"/conversations/{one.id}"}
-        return _json({"id": one.id}, status=201, headers=where)
+        return as_json({"id": one.id}, status=201, headers=where)
 
     async def conversation(self, request: Request) -> Response:
         """A conversation with its turns, as JSON or Markdown."""
@@ -113,7 +120,37 @@ class Routes:
         if _wants(request, _MARKDOWN):
             return PlainTextResponse(as_markdown(found), media_type=_MARKDOWN)
         turns = [turn_out(found, number) for number in range(len(found.turns))]
-        return _json(ConversationOut(found.id, found.title, turns))
+        said = [one.text for one in found.preferences]
+        return as_json(ConversationOut(found.id, found.title, turns, said))
+
+    async def recap(self, request: Request) -> Response:
+        """A conversation summed up."""
+        visitor = self._visitor(request)
+        found = await to_thread.run_sync(self._resumed, visitor, request.path_params["id"])
+        return as_json({"recap": recap(found)})
+
+    async def undo(self, request: Request) -> Response:
+        """Take the last turn back."""
+        visitor = self._visitor(request)
+
+        def undone() -> None:
+            one = self._resumed(visitor, request.path_params["id"])
+            visitor.desk.conversations.undo(one)
+
+        await to_thread.run_sync(undone)
+        return Response(status_code=204)
+
+    async def forget(self, request: Request) -> Response:
+        """Remove something that the person said of themselves."""
+        visitor = self._visitor(request)
+        said = await body_of(request, PreferenceIn)
+
+        def forgotten() -> None:
+            one = self._resumed(visitor, request.path_params["id"])
+            visitor.desk.conversations.forget(one, said.text)
+
+        await to_thread.run_sync(forgotten)
+        return Response(status_code=204)
 
     async def rename(self, request: Request) -> Response:
         """Call a conversation something else."""
@@ -133,27 +170,42 @@ class Routes:
     async def ask(self, request: Request) -> Response:
         """Begin a turn; where its events can be read."""
         visitor = self._visitor(request)
-        query = (await body_of(request, QuestionIn)).query()
+        query = (await body_of(request, QuestionIn)).query(self._timeout)
         self._doorman.count(visitor)
         id_ = request.path_params["id"]
 
         def events(cancel: Any) -> Iterator[Event]:
             one = self._resumed(visitor, id_, new=True)
-            return visitor.desk.stream_turn(query, one, cancel=cancel)
+            return self._counted(visitor, visitor.desk.stream_turn(query, one, cancel=cancel))
 
         key = request.headers.get("idempotency-key", "")
         turn = self._turns.begin(visitor.name, id_, key, events)
         where = f"/conversations/{id_}/turns/{turn.id}"
-        return _json(
+        return as_json(
             {"id": turn.id, "conversation": id_, "events": where},
             status=202,
             headers={"location": where},
         )
 
+    async def gather_events(self, request: Request) -> Response:
+        """What a gather tells as it goes on, or its report once it has ended."""
+        visitor = self._visitor(request)
+        turn = self._turns.find(visitor.counted_as, "gathers", request.path_params["id"])
+        return await self._events(turn, request)
+
+    async def stop_gather(self, request: Request) -> Response:
+        """Stop a gather; what was taken in so far stays."""
+        visitor = self._visitor(request)
+        self._turns.find(visitor.counted_as, "gathers", request.path_params["id"]).cancel.set()
+        return Response(status_code=204)
+
     async def turn(self, request: Request) -> Response:
         """A turn's events as they come, from after ``Last-Event-ID``; or all, once it has ended."""
         visitor = self._visitor(request)
-        turn = self._found(visitor, request)
+        return await self._events(self._found(visitor, request), request)
+
+    @staticmethod
+    async def _events(turn: RunningTurn | FollowedTurn, request: Request) -> Response:
         if _wants(request, _EVENTS):
             seen = _whole(request.headers.get("last-event-id", ""))
             return _streamed(turn.after(seen or 0))
@@ -163,7 +215,7 @@ class Routes:
         _, name, data = events[-1]
         if name == "problem":
             raise HttpProblem(int(data["status"]), data["detail"], data.get("remedy", ""))
-        return _json(data)
+        return as_json(data)
 
     async def cancel(self, request: Request) -> Response:
         """Stop a turn that is under way."""
@@ -185,15 +237,25 @@ class Routes:
         if start > end:
             raise HttpProblem(422, "the span ends before it starts", "swap start and end")
         version = request.query_params.get("version", found.version)
-        return _json(
+        etag = f'"{found.version}-{start}-{end}-{version}"'
+        if (known := not_modified(request, etag)) is not None:
+            return known
+        return as_json(
             DocumentOut(
                 found.id, found.title, found.language, found.version, found.text, start, end,
                 found.text[start:end], version != found.version,
             ),
-            headers={"etag": f'"{found.version}"'},
+            headers={"etag": etag, "cache-control": "private, no-cache"},
         )  # fmt: skip
 
-    def _found(self, visitor: Visitor, request: Request) -> RunningTurn:
+    def _counted(self, visitor: Visitor, events: Iterator[Event]) -> Iterator[Event]:
+        """Events of an answer, which is counted when it ends."""
+        for event in events:
+            if isinstance(event, Finished):
+                self._served.answered(visitor, event.answer)
+            yield event
+
+    def _found(self, visitor: Visitor, request: Request) -> RunningTurn | FollowedTurn:
         names = request.path_params
         return self._turns.find(visitor.name, str(names["id"]), str(names["turn"]))
 
@@ -243,10 +305,6 @@ def _wants(request: Request, kind: str) -> bool:
     return kind in request.headers.get("accept", "")
 
 
-def _json(value: Any, *, status: int = 200, headers: dict[str, str] | None = None) -> Response:
-    return Response(msgspec.json.encode(value), status, headers, media_type="application/json")
-
-
 def _numbered(events: Iterator[Event]) -> Iterator[_Told]:
     """Events of an answer with their numbers; what goes wrong is the last of them."""
     number = 0
@@ -258,12 +316,17 @@ def _numbered(events: Iterator[Event]) -> Iterator[_Told]:
         yield number + 1, "problem", told
 
 
-async def _in_threads(events: Iterator[_Told], limiter: CapacityLimiter) -> AsyncIterator[_Told]:
-    """What a thread works out, one step after the other."""
+async def _in_threads(
+    events: Iterator[_Told], stop: threading.Event, limiter: CapacityLimiter
+) -> AsyncIterator[_Told]:
+    """What a thread works out, one step after the other; a reader that leaves stops the work."""
     step: Callable[[], Any] = partial(next, events, _END)
     run = partial(to_thread.run_sync, step, abandon_on_cancel=True, limiter=limiter)
-    while (event := await run()) is not _END:
-        yield event
+    try:
+        while (event := await run()) is not _END:
+            yield event
+    finally:
+        stop.set()
 
 
 def _streamed(events: AsyncIterator[_Told]) -> Response:

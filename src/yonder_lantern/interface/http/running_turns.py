@@ -7,20 +7,26 @@ import secrets
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import AsyncIterator, Callable, Iterator
-from contextlib import suppress
+from collections.abc import AsyncIterator, Callable, Generator, Iterator
+from contextlib import closing, suppress
 from dataclasses import dataclass, field
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from ...core import Event, YonderError
 from ...core.outgoing import event_out
 from .problems import HttpProblem, status_of
+from .shared_turns import FollowedTurn, SharedTurns, Stop, one_at_a_time
 
 _KEPT = 600.0  # seconds that a turn's events can be read again
 _MOST = 1000  # turns whose events are kept
-_AT_ONCE = 64  # turns under way
+_LEFT = 20.0  # seconds after which the turn of a reader that went away is stopped
 _TICK = 15.0  # seconds after which a silent stream says that it is alive
+
+
+Named = Generator[tuple[str, dict[str, Any]], None, None]
+Told = Callable[[Any], Named]
 
 
 @dataclass
@@ -40,9 +46,18 @@ class RunningTurn:
     events: list[tuple[str, dict[str, Any]]] = field(default_factory=list)
     ended: bool = False
     ended_at: float = 0.0
-    cancel: threading.Event = field(default_factory=threading.Event)
+    cancel: Stop = field(default_factory=threading.Event)
     _waiting: list[Callable[[], None]] = field(default_factory=list)
     _guard: threading.Lock = field(default_factory=threading.Lock)
+
+    readers: int = 0
+    left_at: float = 0.0
+
+    @property
+    def is_left(self) -> bool:
+        """Whether somebody followed it and went away, and has not come back for a while."""
+        away = time.monotonic() - self.left_at
+        return self.readers == 0 and self.left_at > 0 and away > _LEFT
 
     def tell(self, name: str, data: dict[str, Any]) -> None:
         """Add an event."""
@@ -69,6 +84,17 @@ class RunningTurn:
         connections.
         """
         loop = asyncio.get_running_loop()
+        self.readers += 1
+        try:
+            async for event in self._after(number, loop):
+                yield event
+        finally:
+            self.readers -= 1
+            self.left_at = time.monotonic()
+
+    async def _after(
+        self, number: int, loop: asyncio.AbstractEventLoop
+    ) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
         while True:
             fresh = asyncio.Event()
             with self._guard:
@@ -93,9 +119,19 @@ def _set(loop: asyncio.AbstractEventLoop, event: asyncio.Event) -> None:
 
 
 class RunningTurns:
-    """The turns of all conversations that are under way; those of one follow each other."""
+    """The turns of all conversations that are under way; those of one follow each other.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    at_once : int
+        How many may be under way.
+    shared : Path, optional
+        Where events are written for other processes that serve the same desk.
+    """
+
+    def __init__(self, at_once: int = 64, shared: Path | None = None) -> None:
+        self._at_once = at_once
+        self._shared = SharedTurns(shared) if shared else None
         self._turns: OrderedDict[str, RunningTurn] = OrderedDict()
         self._by_key: dict[tuple[str, str, str], str] = {}
         self._locks: dict[str, threading.Lock] = {}
@@ -119,25 +155,36 @@ class RunningTurns:
         HttpProblem
             503: too many are under way.
         """
+
+        def told(cancel: Any) -> Named:
+            for event in events(cancel):
+                yield event_out(event)
+
+        return self.begin_told(visitor, conversation, key, told)
+
+    def begin_told(self, visitor: str, conversation: str, key: str, told: Told) -> RunningTurn:
+        """The same with events that are named already."""
         mark = (visitor, conversation, key)
         with self._guard:
             self._forget()
             if key and (known := self._turns.get(self._by_key.get(mark, ""))):
                 return known
-            if sum(not one.ended for one in self._turns.values()) >= _AT_ONCE:
+            if sum(not one.ended for one in self._turns.values()) >= self._at_once:
                 raise HttpProblem(503, "too many questions are under way", "ask again soon",
                                   {"retry-after": "2"})  # fmt: skip
             turn = RunningTurn(secrets.token_urlsafe(12), conversation, visitor)
+            if self._shared is not None:
+                turn.cancel = self._shared.begin(turn.id, conversation, visitor)
             self._turns[turn.id] = turn
             if key:
                 self._by_key[mark] = turn.id
             lock = self._locks.setdefault(conversation, threading.Lock())
         threading.Thread(
-            target=self._run, args=(turn, lock, events), name=f"turn {turn.id}", daemon=True
+            target=self._run, args=(turn, lock, told), name=f"turn {turn.id}", daemon=True
         ).start()
         return turn
 
-    def find(self, visitor: str, conversation: str, id_: str) -> RunningTurn:
+    def find(self, visitor: str, conversation: str, id_: str) -> RunningTurn | FollowedTurn:
         """A turn that is under way or ended not long ago.
 
         Raises
@@ -145,30 +192,47 @@ class RunningTurns:
         HttpProblem
             404: there is none, or it is somebody else's.
         """
-        turn = self._turns.get(id_)
+        turn: RunningTurn | FollowedTurn | None = self._turns.get(id_)
+        if turn is None and self._shared is not None:
+            turn = self._shared.find(id_)
         if turn is None or (turn.visitor, turn.conversation) != (visitor, conversation):
             raise HttpProblem(404, "there is no such turn", "see the conversation's own turns")
         return turn
 
-    @staticmethod
-    def _run(
-        turn: RunningTurn, lock: threading.Lock, events: Callable[[Any], Iterator[Event]]
-    ) -> None:
+    def _run(self, turn: RunningTurn, lock: threading.Lock, told: Told) -> None:
+        shared = self._shared
         try:
-            with lock:
-                for event in events(turn.cancel):
-                    turn.tell(*event_out(event))
+            with (
+                lock,
+                one_at_a_time(shared, turn.conversation),
+                closing(told(turn.cancel)) as events,
+            ):
+                for name, data in events:
+                    turn.tell(name, data)
+                    if shared is not None:
+                        shared.tell(turn.id, name, data)
+                    if turn.is_left:
+                        turn.cancel.set()  # the next step of the work ends it
         except HttpProblem as error:
-            told = {"status": error.status, "detail": error.detail, "remedy": error.remedy}
-            turn.tell("problem", told)
+            wrong = {"status": error.status, "detail": error.detail, "remedy": error.remedy}
+            self._tell_last(turn, wrong)
         except YonderError as error:
             status = status_of(error)
-            turn.tell("problem", {"status": status, "detail": error.what, "remedy": error.remedy})
+            told_last = {"status": status, "detail": error.what, "remedy": error.remedy}
+            self._tell_last(turn, told_last)
         except Exception:
-            turn.tell("problem", {"status": 500, "detail": "something broke", "remedy": ""})
+            self._tell_last(turn, {"status": 500, "detail": "something broke", "remedy": ""})
             raise
         finally:
             turn.end()
+            if shared is not None:
+                shared.end(turn.id)
+
+    def _tell_last(self, turn: RunningTurn, wrong: dict[str, Any]) -> None:
+        """What went wrong, as the last event."""
+        turn.tell("problem", wrong)
+        if self._shared is not None:
+            self._shared.tell(turn.id, "problem", wrong)
 
     def _forget(self) -> None:
         """Drop what nobody reads any more."""

@@ -11,6 +11,11 @@ FILES = {
     "sheet.js": "text/javascript",
     "markdown.js": "text/javascript",
     "labels.js": "text/javascript",
+    "parts.js": "text/javascript",
+    "desk.js": "text/javascript",
+    "docs.js": "text/javascript",
 }
+BOX = "box.js"  # one file: it stands on other sites
+DOCS = "docs.html"
 
-__all__ = ["FILES", "FOLDER"]
+__all__ = ["BOX", "DOCS", "FILES", "FOLDER"]

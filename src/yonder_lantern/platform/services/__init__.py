@@ -60,7 +60,7 @@ __getattr__ = on_first_use(
             "stream_model",
         ],
         "request_templates": ["fill"],
-        "speech": ["speak"],
+        "speech": ["SPEECH_PROGRAM", "speak"],
         "vectors_service": ["fetch_vectors"],
         "describe_image": ["describe"],
     },

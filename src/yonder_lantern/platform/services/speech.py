@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ...core import CallError, MissingExtraError, ServiceError
 
-PROGRAM = "espeak-ng"
+SPEECH_PROGRAM = PROGRAM = "espeak-ng"
 _SECONDS = 120
 _UNSPOKEN = re.compile(r"\[\d+\]|[*_`#>]|^\|?(?: ?:?-{3,}+:? ?\|?)+$", re.M)
 

@@ -4,6 +4,7 @@ In: a file's bytes. Out: a `Parsed` with a page for every span. `lines` reads th
 page, `layout` decides what the lines are, `reading` is the format.
 """
 
+from .page_picture import page_picture
 from .read_pdf import PdfFormat
 
-__all__ = ["PdfFormat"]
+__all__ = ["PdfFormat", "page_picture"]

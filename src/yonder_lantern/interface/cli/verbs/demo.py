@@ -13,7 +13,7 @@ from ....demo import copy_demo, demo_services
 from ....desk import Desk
 from ..options import example
 from ..progress import progress_shown
-from ..run_server import serve
+from ..run_server import Serving, serve
 from ..showing import show_answer
 from ..showing_hits import show_result
 from ..terminal import AMBER, echo, echo_json, faint, style
@@ -81,7 +81,7 @@ def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) ->
     if served:
         _step("yonder serve")
         echo("The page is at the address below; Ctrl-C ends it.")
-        serve(desk, "127.0.0.1", port, debug=debug)
+        serve(desk, Serving("127.0.0.1", port, debug=debug))
     return 0
 
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
+from pathlib import Path
 
 import click
 
 from ....core import CallError, NothingGatheredError
-from ....policy import AccessToken, AccessTokens
+from ....policy import RIGHTS, AccessToken, AccessTokens, SignIns
 from ....text import one_line
 from ..options import desk_options, example, open_desk
-from ..run_server import serve
+from ..run_server import LogForm, Serving, serve
 from ..terminal import echo, echo_json, faint
 
 _LOOPBACK = ("127.0.0.1", "localhost", "::1")
+_SIGN_IN_MINUTES = 60 * 24
 
 
 @click.command("serve", epilog=example("yonder serve\nyonder serve --new-token site --days 90"))
@@ -24,24 +26,45 @@ _LOOPBACK = ("127.0.0.1", "localhost", "::1")
               help="Address to listen on. Beyond this machine callers need a token.")  # fmt: skip
 @click.option("--name", "names", multiple=True, metavar="HOST",
               help="A host name it is reached by: example.org. May be repeated.")  # fmt: skip
+@click.option("--workers", type=click.IntRange(1, 64), default=1, show_default=True, metavar="N",
+              help="Processes that serve.")  # fmt: skip
+@click.option("--beside", multiple=True, metavar="DIR",
+              help="Serve this desk as well, below its folder's name.")  # fmt: skip
+@click.option("--log", type=click.Choice(["text", "json"]), default="text", show_default=True,
+              help="Form of the log's lines.")  # fmt: skip
 @click.option("--tokens", is_flag=True, help="List the access tokens.")
 @click.option("--new-token", metavar="NAME", help="Make an access token and print it once.")
+@click.option("--sign-in", metavar="NAME", help="Make a link that signs a person in once.")
 @click.option("--audience", multiple=True, metavar="LABEL",
-              help="What the new token may see. May be repeated.  [default: public]")  # fmt: skip
-@click.option("--days", type=float, metavar="N", help="Days until the new token expires.")
+              help="What the new token or person may see.  [default: public]")  # fmt: skip
+@click.option("--right", "rights", multiple=True, type=click.Choice(RIGHTS),
+              help="What the new token may do. May be repeated.  [default: ask]")  # fmt: skip
+@click.option("--site", "sites", multiple=True, metavar="URL",
+              help="A web site with a box that the new token is for. May be repeated.")  # fmt: skip
+@click.option("--days", type=float, metavar="N",
+              help="Days until the new token expires, or the link (1).")  # fmt: skip
 @click.option("--per-minute", type=int, default=60, show_default=True, metavar="N",
               help="Questions a minute that the new token allows; 0 for no limit.")  # fmt: skip
+@click.option("--per-day", default="", metavar="AMOUNT",
+              help="What the new token's answers may cost in a day.")  # fmt: skip
 @click.option("--revoke", metavar="NAME", help="Revoke an access token.")
 @desk_options
 def command(
     port: int,
     host: str,
     names: tuple[str, ...],
+    workers: int,
+    beside: tuple[str, ...],
+    log: LogForm,
     tokens: bool,
     new_token: str | None,
+    sign_in: str | None,
     audience: tuple[str, ...],
+    rights: tuple[str, ...],
+    sites: tuple[str, ...],
     days: float | None,
     per_minute: int,
+    per_day: str,
     revoke: str | None,
     folder: str,
     overrides: tuple[str, ...],
@@ -50,18 +73,25 @@ def command(
 ) -> int:
     """Serve the desk over HTTP: a page for people, and resources for programs.
 
-    On this machine callers without a token are the audience `public`. /openapi.json
-    describes what there is.
+    On this machine callers without a token are the audience `public`, and a link printed at the
+    start signs you in as the owner. /docs describes what there is.
     """
     desk = open_desk(folder, overrides)
     kept = AccessTokens(desk.state / "access")
+    labels = audience or ("public",)
     if new_token is not None:
-        token = kept.make(new_token, audience or ("public",), days=days, per_minute=per_minute)
+        token = kept.make(new_token, labels, days=days, per_minute=per_minute,
+                          rights=rights or ("ask",), per_day=per_day, sites=sites)  # fmt: skip
+        _show_once(token, new_token, as_json=as_json, is_box=bool(sites))
+        return 0
+    if sign_in is not None:
+        minutes = days * 60 * 24 if days else _SIGN_IN_MINUTES
+        code = SignIns(desk.state / "access").make_link(sign_in, labels, minutes=minutes)
         if as_json:
-            echo_json({"name": new_token, "token": token})
+            echo_json({"name": sign_in, "path": f"/sign-in/{code}"})
         else:
-            echo(token)
-            echo(faint("Keep it safe: it is shown only once. Send it as: Authorization: Bearer …"))
+            echo(f"/sign-in/{code}")
+            echo(faint("Put the server's address before it. It works once."))
         return 0
     if revoke is not None:
         kept.revoke(revoke)
@@ -70,7 +100,7 @@ def command(
     if tokens:
         return _list(kept.all(), as_json=as_json)
     local = host in _LOOPBACK
-    if not local and not kept.all():
+    if not local and not kept.all() and desk.settings.serve.openid is None:
         raise CallError(
             "beyond this machine nobody could come in: there is no access token",
             f"--host {host}",
@@ -80,8 +110,27 @@ def command(
         desk.snapshot()
     except NothingGatheredError:
         echo(faint("Nothing has been gathered yet: /ready says so until it has."), err=True)
-    serve(desk, host, port, names, open_to_public=local, debug=debug)
+    desk.close()  # each process opens the index for itself
+    serving = Serving(
+        host, port, names, open_to_public=local, workers=workers, log=log, debug=debug
+    )
+    others = {Path(one).resolve().name: open_desk(one, overrides) for one in beside}
+    serve(desk, serving, others)
     return 0
+
+
+def _show_once(token: str, name: str, *, as_json: bool, is_box: bool) -> None:
+    """Print a new token, which is not kept."""
+    if as_json:
+        echo_json({"name": name, "token": token})
+        return
+    echo(token)
+    if is_box:
+        echo(
+            faint("For the box: it stands on your pages, and is no secret. See docs/howto/box.md.")
+        )
+    else:
+        echo(faint("Keep it safe: it is shown only once. Send it as: Authorization: Bearer …"))
 
 
 def _list(tokens: Sequence[AccessToken], *, as_json: bool) -> int:
@@ -93,8 +142,10 @@ def _list(tokens: Sequence[AccessToken], *, as_json: bool) -> int:
         until = f"until {one.expires[:10]}" if one.expires else "does not expire"
         state = "expired" if one.is_over() else until
         limit = f"{one.per_minute} a minute" if one.per_minute else "no limit"
+        spends = f", {one.per_day} a day" if one.per_day else ""
         labels = ", ".join(map(one_line, one.audience))
-        echo(f"{one_line(one.name):16}  {labels:20}  {state:18}  {limit}")
+        may = ", ".join(one.rights) if not one.sites else f"box on {', '.join(one.sites)}"
+        echo(f"{one_line(one.name):16}  {labels:20}  {state:18}  {limit}{spends}  {may}")
     if not tokens and not as_json:
         echo("There is no access token.")
     return 0 if tokens else 1

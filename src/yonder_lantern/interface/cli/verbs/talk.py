@@ -119,7 +119,7 @@ def _answer(
 
 
 def _show_taken(asked: str, rewritten: str) -> None:
-    if rewritten.strip() != asked.strip():
+    if not asked.strip().endswith(rewritten.strip()):
         echo(faint(f"(taken as: {one_line(rewritten)})"))
 
 

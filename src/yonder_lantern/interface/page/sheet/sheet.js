@@ -1,22 +1,16 @@
 // The sheet: a conversation with its sources in the margin, over the HTTP interface alone.
 
+import {
+  askForToken, chosenSources, learnWhoCalls, showWhatIsMissing, startSources,
+} from "./desk.js";
 import { label, putLabels } from "./labels.js";
 import { blocks, element } from "./markdown.js";
+import { $, call, fetchBlob, listen, send } from "./parts.js";
 
-const $ = (id) => document.getElementById(id);
 const LONGEST = 260; // characters of a quote in the margin
 let conversation = "";
-let running = null; // { url, events }
-
-async function call(path, options = {}) {
-  const reply = await fetch(path, {
-    ...options,
-    headers: options.body ? { "content-type": "application/json" } : {},
-  });
-  const body = reply.status === 204 ? null : await reply.json();
-  if (!reply.ok) throw new Error([body?.detail, body?.remedy].filter(Boolean).join(". "));
-  return body;
-}
+let running = null; // the controller of the stream that is read
+let speaks = false;
 
 const shortened = (text) => {
   const flat = text.replace(/\s+/g, " ").trim().replace(/^\|\s*|\s*\|$/g, "").replace(/\s*\|\s*/g, " · ");
@@ -72,16 +66,71 @@ function finish({ turn, rows }, answer, rewritten) {
   if (answer.status === "excerpt") {
     rows.before(element("p", { class: "badge" }, label("excerpt")));
   }
-  if (rewritten && rewritten !== answer.question) {
-    turn.querySelector("h2").after(element("p", { class: "taken" }, `${label("taken")} ${rewritten}`));
+  if (rewritten && !answer.question.endsWith(rewritten)) {
+    const alone = element("button", { type: "button", class: "small", onclick: () => askAlone(turn) },
+      label("alone"));
+    turn.querySelector("h2").after(
+      element("p", { class: "taken" }, `${label("taken")} ${rewritten} `, alone));
+  }
+  if (answer.choices.length && !answer.declined) {
+    turn.append(element("p", { class: "choices" }, ...answer.choices.map((one) => element(
+      "button", { type: "button", onclick: () => ask(one) }, one))));
   }
   const seconds = (answer.milliseconds.whole ?? 0) / 1000;
   const { amount, currency } = answer.cost;
-  const told = [`${label("support")} ${answer.support.toFixed(2)}`, `${seconds.toFixed(1)} s`];
+  const { way, name } = answer.route;
+  const sure = way === "documents" ? `${label("support")} ${answer.support.toFixed(2)}`
+    : `${label(way) ?? way}${name && way !== "courtesy" ? ` “${name}”` : ""}`;
+  const told = [sure, `${seconds.toFixed(1)} s`];
   const { read, written } = answer.tokens;
   if (read + written) told.push(`${read + written} ${label("tokens")}`);
   told.push(Number(amount) ? `${amount} ${currency}` : label("free"));
-  turn.append(element("p", { class: "meta" }, told.join(" · ")));
+  turn.append(element("p", { class: "meta" }, told.join(" · "), ...searched(answer)), judging(answer));
+}
+
+// What was searched for, for those who want to know.
+function searched(answer) {
+  if (!answer.looked_for.length) return [];
+  return [element("details", { class: "searched" }, element("summary", {}, label("searched")),
+    answer.looked_for.join(", "))];
+}
+
+// Thumbs, a remark, and the answer read aloud.
+function judging(answer) {
+  const part = element("p", { class: "judging" });
+  if (!answer.trace) return part;
+  const said = element("span", { role: "status" });
+  const remark = element("input", { type: "text", maxlength: "2000", "aria-label": label("remark"),
+    placeholder: label("remark"), hidden: "" });
+  let rating = "";
+  const keep = () => send("feedback", { trace: answer.trace, rating, remark: remark.value }).then(
+    () => { said.textContent = label("kept"); },
+    (error) => { said.textContent = `${label("failed")} ${error.message}`; });
+  const buttons = ["good", "bad"].map((one) => element("button", {
+    type: "button", class: "small", "aria-pressed": "false", onclick: () => {
+      rating = rating === one ? "" : one;
+      for (const other of buttons) other.setAttribute("aria-pressed", String(other.dataset.rating === rating));
+      remark.hidden = !rating;
+      keep();
+    }, "data-rating": one,
+  }, label(one)));
+  remark.addEventListener("change", keep);
+  part.append(...buttons);
+  if (speaks) {
+    part.append(element("button", { type: "button", class: "small", onclick: async () => {
+      try {
+        const sound = await fetchBlob("speech", { method: "POST", body: JSON.stringify({
+          text: answer.text, language: answer.statements[0]?.language || "en" }) });
+        const player = element("audio", { controls: "", src: URL.createObjectURL(sound) });
+        part.append(player);
+        player.play().catch(() => null); // where a browser wants a click first, its controls do
+      } catch (error) {
+        said.textContent = error.message;
+      }
+    } }, label("listen")));
+  }
+  part.append(remark, said);
+  return part;
 }
 
 function failed(shell, why) {
@@ -96,7 +145,18 @@ function busy(on) {
   $("sheet").setAttribute("aria-busy", String(on));
 }
 
-async function ask(question) {
+async function imageOf(input) {
+  const file = input.files[0];
+  if (!file) return "";
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  let text = "";
+  for (let at = 0; at < bytes.length; at += 8192) {
+    text += String.fromCharCode(...bytes.subarray(at, at + 8192));
+  }
+  return btoa(text);
+}
+
+async function ask(question, more = {}) {
   const shell = turnShell(question);
   shell.turn.scrollIntoView({ block: "start" });
   busy(true);
@@ -105,9 +165,11 @@ async function ask(question) {
       conversation = (await call("conversations", { method: "POST" })).id;
       history.pushState(null, "", `#${conversation}`);
     }
-    const begun = await call(`conversations/${conversation}/turns`, {
-      method: "POST", body: JSON.stringify({ text: question }),
+    const image = await imageOf($("image"));
+    const begun = await send(`conversations/${conversation}/turns`, {
+      text: question, sources: chosenSources(), ...(image ? { image } : {}), ...more,
     });
+    $("image").value = "";
     await follow(shell, begun.events.replace(/^\//, ""));
   } catch (error) {
     failed(shell, error.message);
@@ -118,35 +180,44 @@ async function ask(question) {
   }
 }
 
-function follow(shell, url) {
-  return new Promise((resolve) => {
-    const events = new EventSource(url); // comes back by itself, after the last event it saw
-    running = { url, events };
-    let text = "";
-    const over = () => { events.close(); resolve(); };
-    events.addEventListener("piece", (event) => {
-      text += JSON.parse(event.data).text;
-      showRows(shell.rows, text, []);
-    });
-    events.addEventListener("answer", async (event) => {
-      const answer = JSON.parse(event.data);
-      over();
-      const kept = await call(`conversations/${conversation}`).catch(() => null);
-      finish(shell, answer, kept?.turns.at(-1)?.rewritten);
-      shell.turn.scrollIntoView({ block: "start" });
-    });
-    events.addEventListener("problem", (event) => {
-      failed(shell, JSON.parse(event.data).detail);
-      over();
-    });
-    events.addEventListener("error", () => {
-      if (events.readyState === EventSource.CLOSED) over();
-    });
-    $("stop").onclick = async () => {
-      await call(url, { method: "DELETE" }).catch(() => null);
-      over();
-    };
-  });
+async function askAlone(turn) {
+  const question = turn.querySelector("h2").textContent;
+  if (turn === $("sheet").lastElementChild) {
+    await call(`conversations/${conversation}/turns/last`, { method: "DELETE" }).catch(() => null);
+    turn.remove();
+  }
+  ask(question, { standalone: true });
+}
+
+async function follow(shell, url) {
+  running = new AbortController();
+  let text = "";
+  $("stop").onclick = async () => {
+    await call(url, { method: "DELETE" }).catch(() => null);
+    running?.abort();
+  };
+  let answer = null;
+  await listen(url, (name, data) => {
+    if (name === "piece") { text += data.text; showRows(shell.rows, text, []); }
+    if (name === "answer") answer = data;
+    if (name === "problem") failed(shell, data.detail);
+  }, running.signal);
+  const kept = await call(`conversations/${conversation}`).catch(() => null);
+  if (answer) {
+    finish(shell, answer, kept?.turns.at(-1)?.rewritten);
+    shell.turn.scrollIntoView({ block: "start" });
+  }
+  showPreferences(kept?.preferences ?? []);
+}
+
+// What the person said of themselves; one click forgets it.
+function showPreferences(texts) {
+  $("said").replaceChildren(...texts.map((text) => element("button", {
+    type: "button", class: "small", "aria-label": `${label("forget")}: ${text}`, onclick: async (event) => {
+      await send(`conversations/${conversation}/preferences`, { text }, "DELETE");
+      event.target.remove();
+    },
+  }, `${text} ×`)));
 }
 
 // -- documents --------------------------------------------------------------
@@ -160,6 +231,7 @@ async function openSpan(citation) {
   const place = $("document-text");
   place.replaceChildren();
   $("document").showModal();
+  if (citation.live) { place.replaceChildren(element("mark", {}, citation.quote)); return; }
   try {
     const found = await call(`documents/${path}?${query}`);
     // Offsets count code points, as Python does; JavaScript counts halves of pairs.
@@ -169,17 +241,36 @@ async function openSpan(citation) {
     place.replaceChildren(cut(0, start), marked, cut(end));
     if (found.stale) $("document-note").textContent += ` · ${label("stale")}`;
     marked.scrollIntoView({ block: "center" });
+    if (citation.location.pages && !found.stale) await showPage(place, path, citation);
   } catch (error) {
     const full = !citation.quote ? "" : `\n\n${citation.quote}`;
     place.replaceChildren(`${label("failed")} ${error.message}${full}`);
   }
 }
 
+// The page of the original as a picture, with the words marked.
+async function showPage(place, path, citation) {
+  const [page] = citation.location.pages;
+  const query = new URLSearchParams({ start: citation.start, end: citation.end });
+  const picture = await fetchBlob(`page-pictures/${page}/${path}?${query}`).catch(() => null);
+  if (!picture) return;
+  const shown = element("img", { src: URL.createObjectURL(picture), alt: `${label("page")} ${page}` });
+  place.prepend(shown);
+  shown.addEventListener("load", () => place.scrollTo(0, 0));
+}
+
 // -- conversations ----------------------------------------------------------
 
 async function show(id) {
+  const at = new URLSearchParams(id);
+  if (at.has("document")) { // a citation of the box of another site
+    id = "";
+    openSpan({ document: at.get("document"), start: Number(at.get("start")), end: Number(at.get("end")),
+      version: at.get("version"), title: "", quote: "", location: { shown: "" } });
+  }
   conversation = id;
   $("sheet").replaceChildren();
+  showPreferences([]);
   if (!id) {
     $("sheet").append(element("p", { class: "hint", id: "hint" }, label("hint")));
     return;
@@ -188,6 +279,7 @@ async function show(id) {
     const found = await call(`conversations/${encodeURIComponent(id)}`);
     for (const turn of found.turns) finish(turnShell(turn.question), turn.answer, turn.rewritten);
     document.title = found.title;
+    showPreferences(found.preferences);
   } catch (error) {
     conversation = "";
     $("sheet").append(element("p", { class: "problem", role: "alert" }, `${label("failed")} ${error.message}`));
@@ -235,8 +327,21 @@ $("earlier").addEventListener("toggle", () => { if ($("earlier").open) list(); }
 $("search").addEventListener("input", list);
 $("close").addEventListener("click", () => $("document").close());
 window.addEventListener("popstate", () => show(location.hash.slice(1)));
-call("health").then((found) => {
+startSources();
+
+async function start() {
+  const found = await call("health");
   $("name").textContent = found.name;
   document.title = found.name;
-  return show(location.hash.slice(1));
-});
+  $("desks").hidden = !found.beside;
+  try {
+    const caller = await learnWhoCalls();
+    speaks = caller.offers.includes("speech");
+  } catch (error) {
+    if (error.status === 401) { askForToken(start); return; }
+    throw error;
+  }
+  await show(location.hash.slice(1));
+  if (!conversation) showWhatIsMissing();
+}
+start();

@@ -1,0 +1,78 @@
+"""Signing in by a link, signing out, and what the caller may do."""
+
+from __future__ import annotations
+
+import shutil
+
+import msgspec
+from anyio import to_thread
+from starlette.requests import Request
+from starlette.responses import RedirectResponse, Response
+
+from ...platform.services import SPEECH_PROGRAM
+from ...policy import RIGHTS, SESSION_HOURS
+from .problems import HttpProblem
+from .served import Served, as_json
+from .visitors import COOKIE, SET_UP
+
+
+class CallerOut(msgspec.Struct, frozen=True):
+    """Who the server takes the caller for, and what they may do."""
+
+    name: str
+    audience: list[str] | None
+    rights: list[str]
+    signed_in: bool
+    offers: list[str]
+
+
+class AccessRoutes:
+    """The routes of signing in.
+
+    Parameters
+    ----------
+    served : Served
+    """
+
+    def __init__(self, served: Served) -> None:
+        self._served = served
+
+    async def caller(self, request: Request) -> Response:
+        """Who is calling."""
+        visitor = self._served.visitor(request)
+        labels = visitor.desk.caller.labels
+        rights = [right for right in (*RIGHTS, SET_UP) if right in visitor.rights]
+        offers = ["images"] if visitor.desk.settings.gather.image_service else []
+        offers += ["speech"] if shutil.which(SPEECH_PROGRAM) else []
+        audience = None if labels is None else sorted(labels)
+        return as_json(CallerOut(visitor.counted_as, audience, rights, visitor.signed_in, offers))
+
+    async def sign_in(self, request: Request) -> Response:
+        """Use a link up: the session is a cookie, and the page opens."""
+        code = request.path_params["code"]
+        secret = await to_thread.run_sync(self._served.doorman.sign_ins.redeem, code)
+        if secret is None:
+            raise HttpProblem(
+                401, "this link is used up, or has expired", "ask the desk's owner for another"
+            )
+        reply = RedirectResponse(request.scope.get("root_path", "") + "/", status_code=303)
+        reply.set_cookie(
+            COOKIE,
+            secret,
+            max_age=int(SESSION_HOURS * 3600),
+            httponly=True,
+            # The link may come from a mail; what a foreign page sends is refused by its Origin.
+            samesite="lax",
+            secure=request.url.scheme == "https",
+        )
+        reply.headers["cache-control"] = "no-store"
+        return reply
+
+    async def sign_out(self, request: Request) -> Response:
+        """End the session."""
+        secret = request.cookies.get(COOKIE, "")
+        if secret:
+            await to_thread.run_sync(self._served.doorman.sign_ins.end, secret)
+        reply = Response(status_code=204)
+        reply.delete_cookie(COOKIE)
+        return reply

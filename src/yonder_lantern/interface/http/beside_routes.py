@@ -1,0 +1,97 @@
+"""What goes beside answers: a page's picture, speech, and setting a desk up."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+import msgspec
+from anyio import to_thread
+from starlette.requests import Request
+from starlette.responses import Response
+
+from ...platform.services import speak
+from .bodies import body_of
+from .problems import HttpProblem
+from .served import Served, as_json
+from .visitors import SET_UP
+
+_LONGEST = 4000  # characters that are spoken
+_KEY = "YONDER_MODEL_KEY"
+
+
+class SpeechIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A text to be spoken."""
+
+    text: str
+    language: str = "en"
+
+
+class ModelIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A model server to answer with until the server ends; its key is kept in memory only."""
+
+    address: str
+    name: str = ""
+    key: str = ""
+
+
+class SetUpOut(msgspec.Struct, frozen=True):
+    """What became of a setting."""
+
+    detail: str
+
+
+class BesideRoutes:
+    """The routes beside answers.
+
+    Parameters
+    ----------
+    served : Served
+    """
+
+    def __init__(self, served: Served) -> None:
+        self._served = served
+
+    async def page_picture(self, request: Request) -> Response:
+        """A page of a PDF document with a span marked."""
+        visitor = self._served.visitor(request)
+        given = {name: request.query_params.get(name, "0") for name in ("start", "end")}
+        names = request.path_params
+        if not all(one.isascii() and one.isdecimal() and len(one) < 16 for one in given.values()):
+            raise HttpProblem(422, "start and end are offsets", "see the citation")
+        picture = await to_thread.run_sync(
+            visitor.desk.page_picture, names["id"], int(names["page"]),
+            int(given["start"]), int(given["end"]), limiter=self._served.limiter,
+        )  # fmt: skip
+        headers = {"cache-control": "private, max-age=300"}
+        return Response(picture, media_type="image/png", headers=headers)
+
+    async def speech(self, request: Request) -> Response:
+        """A text as speech."""
+        visitor = self._served.visitor(request)
+        said = await body_of(request, SpeechIn)
+        if len(said.text) > _LONGEST or not said.language.isalpha():
+            raise HttpProblem(422, "the text is too long, or the language is none", "send less")
+        self._served.doorman.count(visitor)
+
+        def spoken() -> bytes:
+            with tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "speech.wav"
+                speak(said.text, path, said.language)
+                return path.read_bytes()
+
+        sound = await to_thread.run_sync(spoken, limiter=self._served.limiter)
+        return Response(sound, media_type="audio/wav", headers={"cache-control": "no-store"})
+
+    async def set_model(self, request: Request) -> Response:
+        """Answer with a model from now on, until the server ends."""
+        visitor = self._served.visitor(request)
+        self._served.doorman.need(visitor, SET_UP)
+        wanted = await body_of(request, ModelIn)
+        if wanted.key:
+            os.environ[_KEY] = wanted.key  # settings only ever name it
+        desk = self._served.doorman.desk
+        headers = {"Authorization": f"Bearer ${{{_KEY}}}"} if wanted.key else {}
+        told = await to_thread.run_sync(desk.use_model, wanted.address, wanted.name, headers)
+        return as_json(SetUpOut(told))

@@ -1,0 +1,177 @@
+"""Turns that several processes serve: begun in one, read and stopped in any.
+
+A turn's events are lines of a file, which readers follow; a file beside it stops it.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+import json
+import re
+import threading
+import time
+from collections.abc import AsyncIterator, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, Protocol
+
+from ...platform.storage import FileLock, open_private, private_folder
+
+_ID = re.compile(r"[\w-]{8,40}")
+_LOOKS = 0.05  # seconds between two looks at a file that another process writes
+_TICK = 15.0  # seconds after which a silent stream says that it is alive
+_KEPT = 600.0  # seconds
+_GONE = 120.0  # seconds without an event after which the process that wrote is taken for dead
+
+
+class Stop(Protocol):
+    """A signal that ends a turn; `threading.Event` is one."""
+
+    def is_set(self) -> bool:
+        """Whether the turn should end."""
+        ...
+
+    def set(self) -> None:
+        """End it."""
+        ...
+
+
+class SharedTurns:
+    """The turns of all processes that serve a desk.
+
+    Parameters
+    ----------
+    folder : Path
+        Where their events are.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def begin(self, id_: str, conversation: str, visitor: str) -> Stop:
+        """Make a turn known; the signal that ends it, from whichever process."""
+        private_folder(self._folder)
+        self._forget()
+        self._append(id_, {"conversation": conversation, "visitor": visitor})
+        return FileStop(self._path(id_).with_suffix(".stop"))
+
+    def tell(self, id_: str, name: str, data: dict[str, Any]) -> None:
+        """Add an event to a turn."""
+        self._append(id_, {"event": name, "data": data})
+
+    def end(self, id_: str) -> None:
+        """No more events come."""
+        self._append(id_, {"end": True})
+
+    def find(self, id_: str) -> FollowedTurn | None:
+        """A turn of another process."""
+        path = self._path(id_)
+        if not _ID.fullmatch(id_) or not path.exists():
+            return None
+        with path.open("rb") as file:
+            first = json.loads(file.readline() or b"{}")
+        if "visitor" not in first:
+            return None
+        return FollowedTurn(path, str(first["conversation"]), str(first["visitor"]))
+
+    def lock_of(self, conversation: str) -> Path:
+        """The file that the turns of one conversation wait for each other at."""
+        private_folder(self._folder)
+        return self._folder / f"{hashlib.sha256(conversation.encode()).hexdigest()[:24]}.lock"
+
+    def _append(self, id_: str, value: dict[str, Any]) -> None:
+        with open_private(self._path(id_), "ab") as file:
+            file.write(json.dumps(value).encode() + b"\n")
+
+    def _path(self, id_: str) -> Path:
+        return self._folder / f"{id_}.jsonl"
+
+    def _forget(self) -> None:
+        """Drop what nobody reads any more."""
+        old = time.time() - _KEPT
+        for path in self._folder.glob("*.*"):
+            try:
+                if path.stat().st_mtime < old:
+                    path.unlink()
+            except OSError:  # another process was faster
+                continue
+
+
+class FileStop:
+    """A signal that any process can set."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._own = threading.Event()
+        self._looked = 0.0
+
+    def is_set(self) -> bool:
+        """Whether somebody set it; a file is looked at a few times a second."""
+        if not self._own.is_set() and time.monotonic() - self._looked > 4 * _LOOKS:
+            self._looked = time.monotonic()
+            if self._path.exists():
+                self._own.set()
+        return self._own.is_set()
+
+    def set(self) -> None:
+        """Set it."""
+        self._own.set()
+        open_private(self._path, "ab").close()
+
+
+class FollowedTurn:
+    """A turn that another process answers, as its file tells of it.
+
+    Parameters
+    ----------
+    path : Path
+    conversation, visitor : str
+    """
+
+    def __init__(self, path: Path, conversation: str, visitor: str) -> None:
+        self._path = path
+        self.conversation = conversation
+        self.visitor = visitor
+        self.cancel: Stop = FileStop(path.with_suffix(".stop"))
+
+    async def after(self, number: int) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
+        """The events after one, as they come; None now and then while nothing does."""
+        seen, silent, offset = 0, time.monotonic(), 0
+        while True:
+            with self._path.open("rb") as file:
+                file.seek(offset)
+                data = file.read()
+            whole = data[: data.rfind(b"\n") + 1]
+            offset += len(whole)
+            for line in whole.splitlines():
+                told = json.loads(line)
+                if "end" in told:
+                    return
+                if "event" not in told:
+                    continue
+                seen += 1
+                silent = time.monotonic()
+                if seen > number:
+                    yield seen, told["event"], told["data"]
+            if time.monotonic() - silent > _GONE:
+                return
+            if not whole:
+                await asyncio.sleep(_LOOKS)
+                if time.monotonic() - silent > _TICK:
+                    silent = time.monotonic()
+                    yield None
+
+
+@contextmanager
+def one_at_a_time(shared: SharedTurns | None, conversation: str) -> Iterator[None]:
+    """While a turn of a conversation is answered, no other process answers one of it."""
+    if shared is None:
+        yield
+        return
+    lock = FileLock(shared.lock_of(conversation), shared=False)
+    lock.take(wait=True)
+    try:
+        yield
+    finally:
+        lock.release()

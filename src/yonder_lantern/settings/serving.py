@@ -1,0 +1,85 @@
+"""The ``[serve]`` section: who may call the HTTP interface, from where, and how much."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import msgspec
+from msgspec import Meta
+
+from .section import Label, Section
+
+
+class OpenIdSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Callers who sign in elsewhere, by OpenID Connect.
+
+    Parameters
+    ----------
+    issuer
+        Who issues the tokens, exactly as they say it.
+    client
+        Whom they are issued for: the ``aud`` of a token.
+    keys
+        The issuer's public keys (a JSON Web Key Set): a file, or an https address.
+    labels
+        The claim that holds a caller's audiences. Labels that no source has count for nothing.
+    audience
+        What every such caller sees besides.
+    """
+
+    issuer: str
+    client: str
+    keys: str
+    labels: str = "groups"
+    audience: tuple[Label, ...] = ("public",)
+
+
+class WebhookSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A messenger or a telephone system that sends messages, and gets answers back.
+
+    Parameters
+    ----------
+    secret
+        What both sides sign with, as ``${NAME}``.
+    reply
+        Address that answers are sent to. Empty: the answer is the reply to the message.
+    audience
+        What those who write may see.
+    """
+
+    secret: str
+    reply: str = ""
+    audience: tuple[Label, ...] = ("public",)
+
+
+class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Who may call the HTTP interface, from where, and how much.
+
+    Parameters
+    ----------
+    origins
+        Web sites whose pages may call it with a token of their own: ``https://example.org``.
+    source_roots
+        Folders beneath which a folder may be added as a source over HTTP, besides the desk's own.
+    public_per_minute
+        Questions a minute of all callers without a token together. 0: no limit.
+    timeout
+        Seconds that a question may take.
+    max_questions
+        Questions that are answered at the same time; more are asked to come again.
+    max_streams
+        Connections at the same time.
+    openid
+        ``[serve.openid]``: callers who sign in elsewhere.
+    webhook
+        ``[serve.webhook.NAME]``: messengers and telephone systems.
+    """
+
+    origins: tuple[str, ...] = ()
+    source_roots: tuple[str, ...] = ()
+    public_per_minute: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
+    timeout: Annotated[float, Meta(gt=0, le=3600)] = 60.0
+    max_questions: Annotated[int, Meta(ge=1, le=10_000)] = 64
+    max_streams: Annotated[int, Meta(ge=1, le=100_000)] = 2000
+    openid: OpenIdSettings | None = None
+    webhook: dict[str, WebhookSettings] = msgspec.field(default_factory=dict)
