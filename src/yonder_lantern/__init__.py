@@ -21,9 +21,11 @@ if TYPE_CHECKING:
         YonderError,
     )
     from .desk import Desk
+    from .interface.asynchronous import AsyncDesk
 
 __all__ = [
     "Answer",
+    "AsyncDesk",
     "Citation",
     "Cited",
     "Desk",
@@ -44,6 +46,10 @@ def __getattr__(name: str) -> Any:
         from .desk import Desk
 
         return Desk
+    if name == "AsyncDesk":
+        from .interface.asynchronous import AsyncDesk
+
+        return AsyncDesk
     if name in __all__:
         from . import core
 

@@ -31,17 +31,20 @@ if TYPE_CHECKING:
         look_at_sources,
         look_at_topics,
     )
-    from .start import start_folder
+    from .start import STARTERS, Starter, add_deployment, start_folder
     from .watching import watch
 
 __all__ = [
+    "STARTERS",
     "Desk",
     "Finding",
     "PassageView",
     "PreparedPrompt",
     "SizesView",
     "SourceView",
+    "Starter",
     "TopicView",
+    "add_deployment",
     "check_desk",
     "draw_dialogues",
     "expected_turns",
@@ -85,7 +88,7 @@ __getattr__ = on_first_use(
             "look_at_sources",
             "look_at_topics",
         ],
-        "start": ["start_folder"],
+        "start": ["STARTERS", "Starter", "add_deployment", "start_folder"],
         "watching": ["watch"],
     },
 )

@@ -20,6 +20,9 @@ header h2 { flex: 1; margin: 0; font-size: 1rem; color: var(--box-accent, #0d3b5
 .said { overflow: auto; padding: .6rem .8rem; flex: 1; overflow-wrap: anywhere; }
 .said h3 { margin: .8rem 0 .2rem; font-size: .95rem; color: var(--box-accent, #0d3b52); }
 .said p { margin: .3rem 0; white-space: pre-wrap; }
+.said p > span { display: block; margin: .3rem 0; }
+table { border-collapse: collapse; font-size: .9em; }
+th, td { border: 1px solid #0003; padding: .15rem .5rem; text-align: left; }
 .said ol { margin: .4rem 0; padding: 0; list-style: none; font-size: .85rem; }
 .said li { border-left: 2px solid #0003; padding: .2rem .6rem; margin: .3rem 0; }
 .said q { background: var(--box-quote, #ffe2a8); color: #1d2529; quotes: none; }
@@ -51,6 +54,21 @@ function make(name, attributes = {}, ...children) {
   }
   made.append(...children);
   return made;
+}
+
+const cells = (line) => line.trim().replace(/^\||\|$/g, "").split("|").map((one) => one.trim());
+
+// A text as nodes: its tables as tables, lines of a paragraph joined.
+function written(text) {
+  return text.replace(/[*`]/g, "").split(/\n{2,}/).map((block) => {
+    const lines = block.split("\n");
+    if (lines.length > 2 && /^[\s|:-]*---/.test(lines[1])) {
+      return make("table", {}, ...lines.filter((_, at) => at !== 1).map((line, at) => make("tr", {},
+        ...cells(line).map((cell) => make(at ? "td" : "th", {}, cell)))));
+    }
+    const listed = lines.some((line) => /^\s*([-+]|\d+[.)])\s/.test(line));
+    return make("span", {}, lines.join(listed ? "\n" : " ").replace(/^#+\s*/, ""));
+  });
 }
 
 class YonderBox extends HTMLElement {
@@ -148,7 +166,7 @@ class YonderBox extends HTMLElement {
   }
 
   #show(answer, shown) {
-    shown.textContent = answer.text.replace(/[*`]/g, "");
+    shown.replaceChildren(...written(answer.text));
     if (answer.status === "excerpt") shown.before(make("span", { class: "closest" }, this.labels.closest));
     if (answer.choices.length) {
       shown.after(make("p", {}, ...answer.choices.map((one) => make("button", { type: "button",

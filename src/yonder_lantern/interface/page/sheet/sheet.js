@@ -227,7 +227,7 @@ async function openSpan(citation) {
   const path = citation.document.split("/").map(encodeURIComponent).join("/");
   const query = new URLSearchParams({ start, end, version });
   $("document-title").textContent = citation.title || citation.document;
-  $("document-note").textContent = `${citation.document} · ${citation.location.shown}`;
+  $("document-note").textContent = [citation.document, citation.location.shown].filter(Boolean).join(" · ");
   const place = $("document-text");
   place.replaceChildren();
   $("document").showModal();
