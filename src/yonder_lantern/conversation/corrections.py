@@ -40,6 +40,7 @@ _DETERMINED = re.compile(
     r"|when|if|and|or|that|which)\b|\s*[?!.,]|\s*$)",
     re.I,
 )
+_PLACE = re.compile(r"(in|on|at|for|with|without|during|after|before|by|from|to|of) ", re.I)
 _ARTICLE = re.compile(r"^(?:the|a|an|my|our|this|that)\s+", re.I)
 _ASKS = re.compile(
     r"^(?:who|what|when|where|why|how|which|is|are|do|does|did|can|may|must)\b", re.I
@@ -108,12 +109,32 @@ def _in_place(before: str, right: str) -> str:
     """The question before about another thing: in place of the one that is most like it."""
     things = list(_DETERMINED.finditer(before))
     bare = _ARTICLE.sub("", right)
+    lead = _PLACE.match(bare)
+    if lead:  # "in winter": in place of "in summer"
+        same_lead = re.search(rf"\b{lead[1]} [\w'’-]+", before, re.I)
+        if same_lead:
+            return before[: same_lead.start()] + bare + before[same_lead.end() :]
+        return f"{before} {bare}"
+    alike = _same_kind(before, bare)
+    if alike:
+        return alike
     if not things:
         return f"{before} {right}"
     head = words(bare)[-1:] or [""]
     same = [one for one in things if words(one["thing"])[-1:] == head]
     target = same[0] if same else things[0] if len(things) == 1 else things[-1]
     return before[: target.start("thing")] + bare + before[target.end("thing") :]
+
+
+def _same_kind(before: str, right: str) -> str:
+    """Something of the same name in place of another: "pontoon D", "the fine for littering"."""
+    name, _, rest = right.partition(" ")
+    if not rest:
+        return ""
+    lead = _PLACE.match(rest)
+    other = rf"{lead[1]} [\w'’-]+" if lead else r"[A-Z0-9][\w-]*\b"
+    found = re.search(rf"\b{re.escape(name)} {other}", before)
+    return before[: found.start()] + right + before[found.end() :] if found else ""
 
 
 def _exchanged(before: str, wrong: str, right: str) -> str:

@@ -17,6 +17,13 @@ _POINTING = frozenset(
     """its they them their theirs this these those ones he him his she her hers
     same former latter such""".split()
 )
+_OWN = frozenset(("its", "their", "his", "her", "he", "she", "they", "them", "him"))
+# Somebody whom the question itself brings in: "What happens when a boat sinks at its berth?"
+_OWNER = re.compile(
+    r"\b(?:a|an|each|every|someone|somebody|anyone|anybody|everyone)\b(?: \w+){1,6} "
+    r"(?:its|their|his|her|he|she|they|them|him)\b",
+    re.IGNORECASE,
+)
 # Words that point back in some places only: not in "Is it allowed to …?", "Is there a …?", "the
 # boats that …", "one boat".
 _POINTING_HERE = re.compile(
@@ -26,22 +33,28 @@ _POINTING_HERE = re.compile(
     r"|\b(?:is|was|does|did|do|about|like|for|with|of|after|before) that\b(?=\s*(?:\?|$))"
     r"|^\W*(?:why |when |how |where |who |what )?(?:is|was|does|did|can|will) that\b(?! \w+ing\b)"
     r"|\b(?:which|that|the|other|another|first|second|last|cheaper|bigger|\w+est) one\b"
-    r"|^\W*(?:\w+\W+){1,5}then\W*$",
+    r"|^\W*(?:\w+\W+){1,5}then\W*$"
+    r"|^\W*(?:why|when|how|where)(?: \w+)? (?:does|did|is|was|can|will) that \w+\W*$"
+    r"|\b(?:get|have|need|find|use|buy) one\W*$"
+    r"|\b(?:too|as well|either)\W*$|^\W*which (?:one )?(?:is|are) (?:the )?\w+er\W*$",
     re.IGNORECASE,
 )
 _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
     r"\s*(?:(?:in|on|at|for|with|without|during|after|before|by|from|to|of|per|im|am|für|ohne|"
-    r"en|pour|avec|sans)\s+(?:[\w'’-]+\s*){1,3}|why(?: not)?|when|where|who|how|how (?:much|many|"
+    r"outside|inside|en|pour|avec|sans)\s+(?:[\w'’-]+\s*){1,3}|"
+    r"why(?: not)?|when|where|who|how|how (?:much|many|"
     r"long|often|far)|which(?: ones?)?|since when|until when|warum|wann|wo|wer|pourquoi|quand|où|"
-    r"qui)\s*\??\s*",
+    r"qui|(?:where|who|what|when|how) else|outside|inside|elsewhere)\s*\??\s*",
     re.IGNORECASE,
 )
 _COMPARES = re.compile(  # speaks of more than one thing said before
     r"\b(?:which|what|who) (?:(?:one )?of (?:those|these|them|the two)|is the \w+er one)\b"
     r"|\b(?:difference between|compare) (?:them|those|these|the two)\b"
-    r"|\bwhich (?:one )?is (?:the )?\w+er\b|\bof the two\b|\bboth of them\b",
+    r"|\bwhich (?:one )?is (?:the )?\w+er\b|\bof the two\b|\bboth of them\b"
+    r"|^\W*(?:do|are|is|can|have) both\b",
     re.IGNORECASE,
 )
+_POLITE = frozenset(("the", "a", "an", "please", "bitte", "i", "mean", "meant", "yes"))
 _REACH = 2  # a follow-up to a follow-up goes back to what both are about
 
 
@@ -114,14 +127,14 @@ def leans(question: str) -> bool:
     return (
         bool(_OPENING.match(question))
         or bool(_ELLIPSIS.fullmatch(question))
-        or bool(_POINTING.intersection(found))
+        or bool(_POINTING.intersection(found) - (_OWN if _OWNER.search(question) else frozenset()))
         or bool(_POINTING_HERE.search(question))
     )
 
 
 def _chooses(question: str, choices: Sequence[str]) -> bool:
     """Whether it says no more than one of the things that were asked back."""
-    found = {word.lower() for word in words(question)}
+    found = {word.lower() for word in words(question)} - _POLITE
     return bool(found) and any(
         found <= {word.lower() for word in words(choice)} for choice in choices
     )

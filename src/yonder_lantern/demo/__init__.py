@@ -5,7 +5,8 @@ transcription service on this machine while they are wanted. Everything in it is
 made up.
 """
 
+from .box_page import make_box_page
 from .copying import DEMO_FOLDER, copy_demo
 from .serving import demo_services
 
-__all__ = ["DEMO_FOLDER", "copy_demo", "demo_services"]
+__all__ = ["DEMO_FOLDER", "copy_demo", "demo_services", "make_box_page"]

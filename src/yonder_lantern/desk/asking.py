@@ -93,7 +93,7 @@ class AskingDesk(OpenedDesk):
             Of a `Query`, in place of its own.
         """
         whole = query_of(query, parts)
-        asked = self.resolve(whole)
+        asked = replace(self.resolve(whole), way="documents")  # what is judged is the documents
         with self._pipeline() as pipeline:
             search = begin_search(pipeline.snapshot, self.settings.find, asked)
             usual = result_of(search)

@@ -10,9 +10,10 @@ import numpy as np
 
 from ..embedding import Embedding
 from ..platform.storage import Array
-from ..text import UNKNOWN, Analyser, detect_language, words
+from ..text import OPPOSITES, UNKNOWN, Analyser, detect_language, words
 
 _FUNCTION = 0.15  # weight of a function word beside a word that says something
+_OPPOSED = 0.5  # what is left of a likeness where a word is the opposite of one given
 _ALIKE = 0.4  # cosine from which on two words count as partly the same
 # By the method of the embedding: weight of the words, of the vectors, and the constant of a
 # logistic regression, fitted by benchmarks/fixed_replies/measure.py on half of its replies.
@@ -100,11 +101,17 @@ class Phrasings:
         weights = np.array([weight for _, weight in asked.values()])
         alike = self._alike(asked)
         vector = self._vector(question)
-        return [self._likeness(one, alike, weights, vector) for one in self._given]
+        return [
+            self._likeness(one, alike, weights, vector, _opposed(asked, one)) for one in self._given
+        ]
 
     @staticmethod
     def _likeness(
-        phrasings: Sequence[_Given], alike: Array, weights: Array, vector: Array | None
+        phrasings: Sequence[_Given],
+        alike: Array,
+        weights: Array,
+        vector: Array | None,
+        opposed: float,
     ) -> tuple[str, float, float]:
         every = np.unique(np.concatenate([one.places for one in phrasings]))
         precision = float(alike[:, every].max(axis=1, initial=0.0) @ weights / weights.sum())
@@ -118,7 +125,8 @@ class Phrasings:
             if vector is not None and one.vector is not None:
                 near.append(float(vector @ one.vector))
         nearest = sorted(near, reverse=True)[:2]
-        return best, shared, sum(nearest) / len(nearest) if nearest else 0.0
+        cosine = sum(nearest) / len(nearest) if nearest else 0.0
+        return best, shared * opposed, cosine * opposed
 
     def _ready(self, text: str, known: dict[str, tuple[str, float]]) -> _Given:
         places = np.array([self._places[stem] for stem in known], dtype=np.int64)
@@ -148,6 +156,19 @@ class Phrasings:
     def _vectors_of(self, given: Sequence[str]) -> Array | None:
         of_words = getattr(self._embedding, "words", None)
         return None if of_words is None or not given else np.asarray(of_words(given))
+
+
+def _opposed(asked: dict[str, tuple[str, float]], phrasings: Sequence[_Given]) -> float:
+    """1, or less where a word of the question is the opposite of one of every phrasing's words.
+
+    "When is it open in winter?" is none of the phrasings about summer, however near it is.
+    """
+    own = {word.casefold() for one in phrasings for word in words(one.text)}
+    for word, _ in asked.values():
+        folded = word.casefold()
+        if folded not in own and not own.isdisjoint(OPPOSITES.get(folded, ())):
+            return _OPPOSED
+    return 1.0
 
 
 def _words_of(text: str) -> dict[str, tuple[str, float]]:

@@ -11,6 +11,7 @@ from .decoding import decode
 from .folding_words import folded_by_word, folded_words
 from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
+from .opposites import OPPOSITES
 from .sentences import sentences
 from .terms import Analyser
 from .tokens import Tokenized, count_tokens, token_starts, tokenize, word_spans, words
@@ -18,6 +19,7 @@ from .visible_characters import CONTROLS, one_line, visible
 
 __all__ = [
     "CONTROLS",
+    "OPPOSITES",
     "UNKNOWN",
     "Analyser",
     "Tokenized",

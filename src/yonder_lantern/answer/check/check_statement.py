@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ...platform.storage import Array
-from ...text import Analyser, words
+from ...text import OPPOSITES, Analyser, words
 from ..answer_type import codes_in
 from .amounts import Value, values_in
 from .connections import ExplainedTerms, any_near, best_share, connected
-from .contrasts import OPPOSITES, Force, force_of, overstated
+from .contrasts import Force, force_of, overstated
 from .said import CLAUSES, Clause, Said
 
 FaultKind = Literal[

@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from ....core.outgoing import AnswerOut, GatherOut, as_plain
-from ....demo import copy_demo, demo_services
+from ....demo import copy_demo, demo_services, make_box_page
 from ....desk import Desk
 from ..options import example
 from ..progress import progress_shown
@@ -80,8 +80,11 @@ def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) ->
     )
     if served:
         _step("yonder serve")
-        echo("The page is at the address below; Ctrl-C ends it.")
-        serve(desk, Serving("127.0.0.1", port, debug=debug))
+        with demo_services(target):
+            if port:
+                page = make_box_page(target, f"http://127.0.0.1:{port}")
+                echo(f"The trust's own page, with a box: {page}")
+            serve(desk, Serving("127.0.0.1", port, debug=debug))
     return 0
 
 

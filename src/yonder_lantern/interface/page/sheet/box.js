@@ -21,12 +21,12 @@ header h2 { flex: 1; margin: 0; font-size: 1rem; color: var(--box-accent, #0d3b5
 .said h3 { margin: .8rem 0 .2rem; font-size: .95rem; color: var(--box-accent, #0d3b52); }
 .said p { margin: .3rem 0; white-space: pre-wrap; }
 .said p > span { display: block; margin: .3rem 0; }
-table { border-collapse: collapse; font-size: .9em; }
+table { border-collapse: collapse; font-size: .9em; display: block; overflow-x: auto; overflow-wrap: normal; }
 th, td { border: 1px solid #0003; padding: .15rem .5rem; text-align: left; }
 .said ol { margin: .4rem 0; padding: 0; list-style: none; font-size: .85rem; }
 .said li { border-left: 2px solid #0003; padding: .2rem .6rem; margin: .3rem 0; }
 .said q { background: var(--box-quote, #ffe2a8); color: #1d2529; quotes: none; }
-.said a { color: inherit; display: block; }
+.said a, .said li span { color: inherit; display: block; }
 .wrong { color: #a4262c; }
 .closest { border: 1px dashed currentcolor; padding: 0 .4rem; font-size: .85rem; }
 form { display: grid; grid-template-columns: 1fr auto; gap: .4rem; padding: .6rem .8rem; border-top: 1px solid #0003; }
@@ -177,7 +177,7 @@ class YonderBox extends HTMLElement {
       const at = new URLSearchParams({ document: one.document, start: one.start, end: one.end, version: one.version });
       const quote = one.quote.replace(/\s+/g, " ");
       return make("li", {}, make("q", {}, quote.length > 200 ? `${quote.slice(0, 200)} …` : quote),
-        one.live ? one.title : make("a", { href: `${this.#desk}/#${at}`, target: "_blank", rel: "noopener" },
+        one.live ? make("span", {}, `[${one.number}] ${one.title}`) : make("a", { href: `${this.#desk}/#${at}`, target: "_blank", rel: "noopener" },
           `[${one.number}] ${one.title || one.document} · ${one.location.shown}`));
     })));
     shown.scrollIntoView({ block: "nearest" });

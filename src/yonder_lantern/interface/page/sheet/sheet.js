@@ -44,7 +44,7 @@ function showRows(rows, text, citations) {
     }, `[${number}]`)
     : `[${number}]`;
   const made = blocks(text, mark).map(({ node, cited }) => {
-    const margin = element("aside", { class: "margin" });
+    const margin = element("div", { class: "margin" });
     for (const number of cited) {
       const one = byNumber.get(number);
       if (!one || shown.has(number)) continue;
