@@ -9,14 +9,16 @@ from ..text import words
 
 _OPENS = r"(?:no|nope|nah|not quite|wrong|sorry|wait|oh|oops|nein|non)\b[\s,.!;:–-]*"
 _MEANT = (
-    r"(?:i (?:meant?|was asking (?:about|for)|am asking (?:about|for)|asked (?:about|for)"
-    r"|said|want(?:ed)?)(?: to know about)?|(?:rather|actually|instead|i mean)\b,?"
-    r"|ich mein(?:t)?e|je voulais dire)\s*"
+    r"(?:i (?:meant?|was asking (?:about|for)|asked (?:about|for)|said)|(?:rather|actually|instead)"
+    r"\b,?|ich mein(?:t)?e|je voulais dire)\s*"
 )
+_WANTED = r"i (?:want(?:ed)?|am asking (?:about|for))(?: to know about)?\s*"
 _NOT_THAT = re.compile(
     rf"\W*(?:{_OPENS})?not (?P<wrong>.+?)(?:,| but)(?: but)? (?P<right>.+)", re.I
 )
-_CORRECTS = re.compile(rf"\W*(?:{_OPENS})?(?:{_OPENS})?{_MEANT}(?P<right>.+)", re.I)
+_CORRECTS = re.compile(
+    rf"\W*(?:(?:{_OPENS})?(?:{_OPENS})?{_MEANT}|{_OPENS}{_WANTED})(?P<right>.+)", re.I
+)
 _SAYS_NO = re.compile(
     rf"\W*{_OPENS}(?P<right>(?:the|a|an|my|our|in|on|at|for|der|die|das|le|la)\b.+)", re.I
 )

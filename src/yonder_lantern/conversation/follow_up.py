@@ -17,12 +17,16 @@ _POINTING = frozenset(
     """its they them their theirs this these those ones he him his she her hers
     same former latter such""".split()
 )
-_OWN = frozenset(("its", "their", "his", "her", "he", "she", "they", "them", "him"))
-# Somebody whom the question itself brings in: "What happens when a boat sinks at its berth?"
+_OWN = frozenset(("its", "their", "his", "her", "he", "she", "they", "them", "him", "it"))
+# What the question itself brings in: "What happens when a boat sinks at its berth?", "Can guests
+# get online with their laptops?"; but "What is the fee for it?" speaks of something before.
 _OWNER = re.compile(
-    r"\b(?:a|an|each|every|someone|somebody|anyone|anybody|everyone)\b(?: \w+){1,6} "
-    r"(?:its|their|his|her|he|she|they|them|him)\b",
-    re.IGNORECASE,
+    r"(?:\b(?:a|an|the|my|our|each|every|any|some|no|two|new|someone|somebody|anyone|anybody"
+    r"|everyone) \w+|(?<=\w )[A-Z]\w+|\b\w{3,}(?<!is|ss|us)s\b \w+)\b.*?"
+    r"(?<!\bfor)(?<!\bof)(?<!\bto)(?<!\bin)(?<!\bon)(?<!\bfrom)(?<!\babout)(?<!\bwith)(?<!\bat)"
+    r"[ (](?:it|they|them|he|she|him)\b|"
+    r"(?:\b(?:a|an|the|my|our|each|every|any|some|no|two|new|someone|somebody|anyone|anybody"
+    r"|everyone) \w+|(?<=\w )[A-Z]\w+|\b\w{3,}(?<!is|ss|us)s\b \w+)\b.* (?:its|their|his|her)\b",
 )
 # Words that point back in some places only: not in "Is it allowed to …?", "Is there a …?", "the
 # boats that …", "one boat".
@@ -50,7 +54,7 @@ _ELLIPSIS = re.compile(  # a part of a question that has no verb of its own
 _COMPARES = re.compile(  # speaks of more than one thing said before
     r"\b(?:which|what|who) (?:(?:one )?of (?:those|these|them|the two)|is the \w+er one)\b"
     r"|\b(?:difference between|compare) (?:them|those|these|the two)\b"
-    r"|\bwhich (?:one )?is (?:the )?\w+er\b|\bof the two\b|\bboth of them\b"
+    r"|\bwhich (?:one )?is (?:the )?\w+er\b(?!.* or )|\bof the two\b|\bboth of them\b"
     r"|^\W*(?:do|are|is|can|have) both\b",
     re.IGNORECASE,
 )
@@ -128,8 +132,14 @@ def leans(question: str) -> bool:
         bool(_OPENING.match(question))
         or bool(_ELLIPSIS.fullmatch(question))
         or bool(_POINTING.intersection(found) - (_OWN if _OWNER.search(question) else frozenset()))
-        or bool(_POINTING_HERE.search(question))
+        or (bool(_POINTING_HERE.search(question)) and not _brings_in(question))
     )
+
+
+def _brings_in(question: str) -> bool:
+    """Whether "it" is something that the question itself names before."""
+    others = re.sub(r"\bit\b", "", question, flags=re.IGNORECASE)
+    return bool(_OWNER.search(question)) and not _POINTING_HERE.search(others)
 
 
 def _chooses(question: str, choices: Sequence[str]) -> bool:

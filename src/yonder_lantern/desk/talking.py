@@ -121,18 +121,16 @@ class TalkingDesk(AskingDesk):
         conversation.audience = labels_of(caller)
         said = HouseRules(self.settings.house_rule).at("asked").applied(whole.text).tidy
         under_way = conversation.dialogue
-        question = whole.text
         if under_way is None:
             sources = [one.name for one in self.settings.source if caller.sees(one.audience)]
             message = taken_apart(said, sources)
             if message.stated:
                 stated = merged(conversation.preferences, message.stated)
                 conversation.preferences = stated
-                question = message.question
-            if message.stated and not question.strip():
+            if message.stated and not message.question.strip():
                 yield from self._noted(said, message.stated, conversation, keep=keep)
                 return
-        asked = self.resolve(self._among(replace(whole, text=question), conversation))
+        asked = self.resolve(self._among(whole, conversation))
         written: list[str] = []
         answer: Answer | None = None
         try:
@@ -156,7 +154,9 @@ class TalkingDesk(AskingDesk):
         preferences = conversation.preferences
         wheres = [one.where for one in preferences if one.where]
         where = " AND ".join(f"({one})" for one in (query.where, *wheres) if one)
-        texts = tuple(one.text for one in preferences if not one.where)
+        texts = tuple(
+            one.text for one in preferences if not one.where and one.text not in query.text
+        )
         query = replace(query, where=where, preferences=(*query.preferences, *texts))
         if query.standalone:
             return query
