@@ -20,6 +20,9 @@ class ConversationStore(Protocol):
     def add(self, conversation: Conversation, turn: Turn) -> int:
         """Keep a turn; its number, from 1."""
 
+    def begin(self, conversation: Conversation, at: str) -> None:
+        """Keep one that has no turn yet."""
+
     def load(self, id_: str) -> Conversation | None:
         """A conversation with its turns."""
 
@@ -70,6 +73,18 @@ class Conversations:
             owner=owner,
             audience=labels_of(self._caller),
         )
+
+    def begin(self, *, owner: str = "") -> Conversation:
+        """A new conversation that others can find at once, by its id; lists name it later.
+
+        Parameters
+        ----------
+        owner : str
+            As for `start`.
+        """
+        made = self.start(owner=owner)
+        self._store.begin(made, datetime.now(UTC).isoformat(timespec="seconds"))
+        return made
 
     def resume(self, id_: str = "", *, owner: str = "") -> Conversation:
         """A kept conversation by id; without, the last one that the caller may go on with.

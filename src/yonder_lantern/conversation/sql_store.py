@@ -12,6 +12,7 @@ import sqlite3
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import asdict
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -91,7 +92,9 @@ class SqlStore:
             run(
                 "INSERT INTO conversations VALUES (?, ?, ?, ?, ?, 0, ?, '')"
                 " ON CONFLICT (id) DO UPDATE SET changed = excluded.changed,"
-                " audience = excluded.audience, preferences = excluded.preferences",
+                " audience = excluded.audience, preferences = excluded.preferences,"
+                " title = CASE conversations.title WHEN '' THEN excluded.title"
+                " ELSE conversations.title END",
                 conversation.id, conversation.title, conversation.owner, audience, turn.at,
                 preferences,
             )  # fmt: skip
@@ -102,6 +105,18 @@ class SqlStore:
             number = self._sign(run, conversation.id)
             run("INSERT INTO turns VALUES (?, ?, ?, ?)", conversation.id, number, words, kept)
         return number
+
+    def begin(self, conversation: Conversation, at: str) -> None:
+        """Keep a conversation that has no turn yet; of those, a day later, nothing is left."""
+        audience = json.dumps(conversation.audience)
+        old = (datetime.fromisoformat(at) - timedelta(days=1)).isoformat(timespec="seconds")
+        with self._session(writing=True) as run:
+            run("DELETE FROM conversations WHERE turns = 0 AND changed < ?", old)
+            run(
+                "INSERT INTO conversations VALUES (?, '', ?, ?, ?, 0, '[]', '')",
+                conversation.id, conversation.owner, audience, at,
+            )  # fmt: skip
+            self._sign(run, conversation.id)
 
     @staticmethod
     def _sign(run: Callable[..., Sequence[Row]], id_: str) -> int:
@@ -149,7 +164,7 @@ class SqlStore:
             Of one person only.
         """
         statement = _SUMMARY
-        conditions: list[str] = []
+        conditions = ["turns > 0"]
         values: list[str] = []
         if text:
             marks = text.casefold().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
@@ -160,8 +175,7 @@ class SqlStore:
         if owner is not None:
             conditions.append("owner = ?")
             values.append(owner)
-        if conditions:
-            statement += " WHERE " + " AND ".join(conditions)
+        statement += " WHERE " + " AND ".join(conditions)
         with self._session() as run:
             rows = run(f"{statement} ORDER BY changed DESC, id DESC", *values)
         yield from map(self._summary, rows)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import tempfile
 from pathlib import Path
+from typing import Annotated
 
 import msgspec
 from anyio import to_thread
+from msgspec import Meta
 from starlette.requests import Request
 from starlette.responses import Response
 
@@ -24,8 +26,8 @@ _KEY = "YONDER_MODEL_KEY"
 class SpeechIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A text to be spoken."""
 
-    text: str
-    language: str = "en"
+    text: Annotated[str, Meta(min_length=1, max_length=_LONGEST)]
+    language: Annotated[str, Meta(pattern="^[a-z]{2,3}$")] = "en"
 
 
 class ModelIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -71,8 +73,6 @@ class BesideRoutes:
         """A text as speech."""
         visitor = self._served.visitor(request)
         said = await body_of(request, SpeechIn)
-        if len(said.text) > _LONGEST or not said.language.isalpha():
-            raise HttpProblem(422, "the text is too long, or the language is none", "send less")
         self._served.doorman.count(visitor)
 
         def spoken() -> bytes:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import base64
-from typing import Literal, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 import msgspec
 from anyio import move_on_after
+from msgspec import Meta
 from starlette.requests import Request
 
 from ...core import Query
@@ -17,17 +18,18 @@ _MOST_BYTES_WITH_IMAGE = 8 * 1024 * 1024
 _SLOWEST = 20.0  # seconds that a body may take
 _LONGEST = 4000  # characters of a question
 _MOST_EARLIER = 20
+_MOMENT = r"^(\d{4}-[01]\d-[0-3]\d(T[0-2]\d:[0-5]\d.*)?)?$"
 Body = TypeVar("Body", bound=msgspec.Struct)
 
 
 class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A question; see `Query` for its parts."""
 
-    text: str
-    limit: int | None = None
+    text: Annotated[str, Meta(min_length=1, max_length=_LONGEST)]
+    limit: Annotated[int, Meta(ge=1, le=1000)] | None = None
     where: str = ""
-    as_of: str = ""
-    earlier: list[str] = []
+    as_of: Annotated[str, Meta(pattern=_MOMENT)] = ""
+    earlier: Annotated[list[str], Meta(max_length=_MOST_EARLIER)] = []
     sources: list[str] = []
     standalone: bool = False
     way: Literal["any", "replies", "documents"] = "any"
@@ -35,8 +37,6 @@ class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def query(self, timeout: float | None = None) -> Query:
         """The same as the desk takes it, to be answered within some seconds."""
-        if len(self.text) > _LONGEST or len(self.earlier) > _MOST_EARLIER:
-            raise HttpProblem(413, "the question is too long", f"{_LONGEST} characters at most")
         return Query(
             self.text,
             limit=self.limit,

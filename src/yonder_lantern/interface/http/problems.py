@@ -12,6 +12,7 @@ import logging
 import msgspec
 from starlette.requests import Request
 from starlette.responses import Response
+from starlette.routing import Match, Route
 
 from ...core import (
     CallError,
@@ -109,11 +110,23 @@ async def of_yonder_error(request: Request, error: Exception) -> Response:
     return problem(status, error.what, error.remedy)
 
 
-async def of_http_status(request: Request, error: Exception) -> Response:  # noqa: ARG001
+async def of_http_status(request: Request, error: Exception) -> Response:
     """For Starlette: what it refuses itself."""
     status = int(getattr(error, "status_code", 500))
     detail = "there is nothing here" if status == 404 else _TITLES.get(status, "error")
-    return problem(status, detail, "see /openapi.json", dict(getattr(error, "headers", None) or {}))
+    headers = dict(getattr(error, "headers", None) or {})
+    if status == 405:  # each route knows its own method only
+        headers["Allow"] = ", ".join(sorted(_methods(request)))
+    return problem(status, detail, "see /openapi.json", headers)
+
+
+def _methods(request: Request) -> set[str]:
+    """The methods that an address takes."""
+    found: set[str] = set()
+    for route in request.app.routes:
+        if isinstance(route, Route) and route.matches(request.scope)[0] is not Match.NONE:
+            found |= route.methods or set()
+    return found
 
 
 async def of_surprise(request: Request, error: Exception) -> Response:

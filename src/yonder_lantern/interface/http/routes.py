@@ -107,9 +107,10 @@ class Routes:
         return as_json({"conversations": await to_thread.run_sync(listed)})
 
     async def start(self, request: Request) -> Response:
-        """A new conversation; it is kept with its first turn."""
+        """A new conversation; lists name it once it has a turn."""
         visitor = self._visitor(request)
-        one = visitor.desk.conversations.start(owner=visitor.name)
+        begin = partial(visitor.desk.conversations.begin, owner=visitor.name)
+        one = await to_thread.run_sync(begin)
         where = {"location": f"/conversations/{one.id}"}
         return as_json({"id": one.id}, status=201, headers=where)
 
@@ -173,9 +174,10 @@ class Routes:
         query = (await body_of(request, QuestionIn)).query(self._timeout)
         self._doorman.count(visitor)
         id_ = request.path_params["id"]
+        await to_thread.run_sync(self._resumed, visitor, id_)
 
         def events(cancel: Any) -> Iterator[Event]:
-            one = self._resumed(visitor, id_, new=True)
+            one = self._resumed(visitor, id_)
             return self._counted(visitor, visitor.desk.stream_turn(query, one, cancel=cancel))
 
         key = request.headers.get("idempotency-key", "")
@@ -263,18 +265,11 @@ class Routes:
         return self._doorman.visitor(request)
 
     @staticmethod
-    def _resumed(visitor: Visitor, id_: str, *, new: bool = False) -> Conversation:
-        """A conversation of the visitor's; with ``new`` one that has no turns yet will do."""
-        try:
-            return visitor.desk.conversations.resume(id_, owner=visitor.name)
-        except YonderError as error:
-            if not new or status_of(error) != 404 or visitor.desk.conversations.exists(id_):
-                raise
+    def _resumed(visitor: Visitor, id_: str) -> Conversation:
+        """A conversation of the visitor's."""
         if not _ID.fullmatch(id_):
             raise HttpProblem(404, "there is no such conversation", "POST /conversations first")
-        started = visitor.desk.conversations.start(owner=visitor.name)
-        started.id = id_
-        return started
+        return visitor.desk.conversations.resume(id_, owner=visitor.name)
 
 
 def turn_out(conversation: Conversation, at: int) -> TurnOut:
