@@ -6,16 +6,21 @@ import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
 import uvicorn
 
 from conftest import HANGS, needs, write_files
+from serving import serve
 from yonder_lantern import Desk
 from yonder_lantern.interface.http import app
+from yonder_lantern.observe import FeedbackBook
+from yonder_lantern.policy import AccessTokens
 
 selenium = pytest.importorskip("selenium.webdriver")
+FOLDER: list[Path] = []
 ATTACK = "<img src=x onerror=\"document.title='taken'\"><script>document.title='taken'</script>"
 FILES = {
     "quay.md": "# Quay\n\nThe quay closes at 22:00 in summer and at 18:00 in winter.\n",
@@ -24,12 +29,36 @@ FILES = {
 }
 
 
+SETTINGS = """
+[desk]
+name = "Saltgarth <b>desk</b>"
+
+[[fixed_reply]]
+name = "person"
+phrasings = ["Can I speak to a person?"]
+text = "Ring 100."
+
+[[dialogue]]
+name = "booking"
+phrasings = ["I want to book a berth"]
+[[dialogue.step]]
+name = "kind"
+ask = "Sail or motor?"
+kind = "choice"
+choices = ["sailing boat", "motor boat"]
+[[dialogue.step]]
+name = "done"
+say = "A {{ kind }} is noted."
+"""
+
+
 @pytest.fixture(scope="module")
 def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A desk's page on loopback."""
     folder = tmp_path_factory.mktemp("page")
+    FOLDER[:] = [folder]
     write_files(folder / "documents", dict(FILES))
-    (folder / "yonder.toml").write_text('[desk]\nname = "Saltgarth <b>desk</b>"\n')
+    (folder / "yonder.toml").write_text(SETTINGS)
     desk = Desk.open(folder)
     desk.gather()
     server = uvicorn.Server(uvicorn.Config(app(desk), port=0, log_level="error"))
@@ -41,6 +70,11 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/"
     server.should_exit = True
     thread.join(HANGS)
+
+
+@pytest.fixture(scope="module")
+def desk(served: str) -> Desk:  # noqa: ARG001 - it is made there
+    return Desk.open(FOLDER[0])
 
 
 @pytest.fixture(scope="module")
@@ -168,9 +202,99 @@ def test_the_page_is_small_and_lets_nothing_in_from_elsewhere(served: str) -> No
         assert "default-src 'none'" in policy
         assert "unsafe" not in policy
         assert "http" not in policy
-        files = [first, *(client.get(f"/page/{name}") for name in
-                          ("sheet.css", "sheet.js", "markdown.js", "labels.js"))]  # fmt: skip
+        names = ("sheet.css", "sheet.js", "markdown.js", "labels.js", "parts.js", "desk.js")
+        files = [first, *(client.get(f"/page/{name}") for name in names)]
         assert all(one.status_code == 200 for one in files)
         assert sum(len(one.content) for one in files) < 100_000
         assert client.get("/page/index.html").status_code == 404
         assert client.get("/page/..%2fapp.py").status_code == 404
+        assert len(client.get("/box.js").content) < 30_000
+
+
+def audited(page: Page) -> list[str]:
+    """What axe-core finds against WCAG 2.2 AA on the page as it stands."""
+    from importlib.resources import files
+
+    page.browser.execute_script((files("axe_core_python") / "axe.min.js").read_text("utf-8"))
+    told = page.browser.execute_async_script(
+        "const done = arguments[0]; axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa',"
+        " 'wcag22aa', 'best-practice'] }).then(done)"
+    )
+    return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in told["violations"]]
+
+
+def test_it_can_be_used_by_everybody(page: Page) -> None:
+    pytest.importorskip("axe_core_python")
+    assert audited(page) == []
+    page.ask("When does the quay close in summer?")
+    page.ask("And in winter?")
+    page.ask("Who composed the national anthem?")
+    assert audited(page) == []
+    page.one("#sources summary").click()
+    page.until(lambda: page.all("#source-list input"))
+    assert audited(page) == []
+    page.one("#sources summary").click()
+    page.browser.execute_script("arguments[0].click()", page.all(".source")[0])
+    page.until(lambda: page.all("#document-text mark"))
+    assert audited(page) == []
+
+
+def test_an_answer_is_judged_a_choice_taken_and_a_follow_up_asked_alone(
+    page: Page, desk: Desk
+) -> None:
+    page.ask("I want to book a berth")
+    page.all(".choices button")[1].click()
+    page.until(lambda: "A motor boat is noted." in page.one("#sheet").text)
+    assert "dialogue “booking”" in page.one("#sheet").text
+    page.ask("When does the quay close in summer?")
+    turn = page.ask("And in winter?")
+    turn.find_element("css selector", ".taken button").click()
+    page.until(lambda: len(page.all(".meta")) == 4 and not page.all(".taken"))
+    buttons = page.all(".turn")[-1].find_elements("css selector", ".judging button")
+    page.browser.execute_script("arguments[0].click()", buttons[1])
+    page.until(lambda: "Thank you" in page.one("#sheet").text)
+    (kept,) = FeedbackBook(desk.state, desk.traces).all()
+    assert kept.rating == "bad"
+
+
+def test_only_the_ticked_sources_are_asked_and_what_is_said_of_oneself_is_shown(page: Page) -> None:
+    page.one("#sources summary").click()
+    page.until(lambda: page.all("#source-list input"))
+    page.one("#source-documents").click()
+    assert page.one("#asks").text.endswith("documents")
+    page.one("#sources summary").click()
+    page.ask("My boat is 11 m. When does the quay close in summer?")
+    assert "22:00" in page.one("#sheet").text
+    page.until(lambda: page.all("#said button"))
+    page.one("#said button").click()
+    page.until(lambda: not page.all("#said button"))
+
+
+def test_the_box_answers_on_a_page_of_another_site_under_its_own_policy(
+    page: Page, served: str, desk: Desk
+) -> None:
+    with serve() as other:
+        token = AccessTokens(desk.state / "access").make("box", sites=[other.address])
+        policy = f"default-src 'none'; script-src {served[:-1]}; connect-src {served[:-1]}"
+        other.put(
+            "/",
+            f"<!doctype html><title>There</title><script type=module src={served}box.js></script>"
+            f"<yonder-box desk={served} token={token}><p slot=greeting>Hello.</p></yonder-box>",
+            headers={"content-security-policy": policy},
+        )
+        page.browser.get(f"{other.address}/")
+        page.until(lambda: page.one("yonder-box").shadow_root)
+        box = page.one("yonder-box").shadow_root
+        box.find_element("css selector", ".open").click()
+        question = box.find_element("css selector", "textarea")
+        question.send_keys("What is the tug called?\n")
+        page.until(lambda: box.find_elements("css selector", ".said a"))
+        said = box.find_element("css selector", ".said")
+        assert ATTACK[:8] in said.text
+        assert said.find_elements("css selector", "img, script") == []
+        assert page.browser.title == "There"
+        where = said.find_element("css selector", "a").get_attribute("href")
+        page.browser.get(where)
+        page.until(lambda: page.all("#document-text mark"))
+        assert "Bess" in page.one("#document-text mark").text
+    page.browser.get_log("browser")  # the other site has no icon

@@ -47,7 +47,7 @@ def speak(text: str, path: Path, language: str = "en") -> None:
     MissingExtraError
         The program is not installed.
     CallError
-        The file is to be none that ends in ``.wav``.
+        The file is to be none that ends in ``.wav``; or no voice speaks the language.
     ServiceError
         The program fails.
     """
@@ -72,4 +72,6 @@ def speak(text: str, path: Path, language: str = "en") -> None:
         ) from None
     if done.returncode or not path.exists():
         said = done.stderr.decode("utf-8", "replace").strip() or f"status {done.returncode}"
+        if "voice does not exist" in said:
+            raise CallError(f"no voice of this machine speaks {language!r}", PROGRAM, "try en")
         raise ServiceError(f"it failed: {said}", PROGRAM, f"is there a voice for {language!r}?")
