@@ -27,7 +27,16 @@ from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import Settings
 from yonder_lantern.settings.house_rules import HouseRuleSettings
 from yonder_lantern.settings.profile import ModelProfile, PriceSettings, StreamSettings
+from yonder_lantern.settings.replies import (
+    CaseSettings,
+    DialogueSettings,
+    FixedReplySettings,
+    LookUpSettings,
+    NextSettings,
+    StepSettings,
+)
 from yonder_lantern.settings.services import ServiceSettings
+from yonder_lantern.settings.serving import OpenIdSettings, WebhookSettings
 from yonder_lantern.settings.settings import WeightSettings
 from yonder_lantern.settings.sources import KINDS as SOURCES
 from yonder_lantern.settings.sources import Rule, SourceSettings
@@ -133,7 +142,7 @@ the most similar key there is. Keep secrets out of the file: addresses, headers,
 may contain `${NAME}`, whose value is read from the environment when the request is sent, and is
 never stored.
 
-`[[source]]` and `[[house_rule]]` may occur several times. Words are stemmed, and function words
+`[[source]]`, `[[house_rule]]`, `[[fixed_reply]]` and `[[dialogue]]` may occur several times. Words are stemmed, and function words
 known, in English, German, French, Spanish, Italian, Dutch, Portuguese and Swedish; other languages
 are searched by whole words.
 
@@ -163,6 +172,16 @@ def settings() -> str:
     parts.append(_section("[answer.model.price]", PriceSettings))
     parts.append(_section("[grade]", type(sections["grade"])))
     parts.append(_section("[[house_rule]]", HouseRuleSettings))
+    parts.append(_section("[[fixed_reply]]", FixedReplySettings))
+    parts.append(_section("[[fixed_reply.case]]", CaseSettings))
+    parts.append(_section("[look_up.NAME]", LookUpSettings))
+    parts.append(_section("[[dialogue]]", DialogueSettings))
+    parts.append(_section("[[dialogue.step]]", StepSettings))
+    parts.append(_section("[[dialogue.step.next]]", NextSettings))
+    parts.append(_section("[conversations]", type(sections["conversations"])))
+    parts.append(_section("[serve]", type(sections["serve"])))
+    parts.append(_section("[serve.openid]", OpenIdSettings))
+    parts.append(_section("[serve.webhook.NAME]", WebhookSettings))
     return "\n".join(parts)
 
 
