@@ -36,7 +36,7 @@ from yonder_lantern.settings.replies import (
     StepSettings,
 )
 from yonder_lantern.settings.services import ServiceSettings
-from yonder_lantern.settings.serving import OpenIdSettings, WebhookSettings
+from yonder_lantern.settings.serve_settings import OpenIdSettings, WebhookSettings
 from yonder_lantern.settings.settings import WeightSettings
 from yonder_lantern.settings.sources import KINDS as SOURCES
 from yonder_lantern.settings.sources import Rule, SourceSettings

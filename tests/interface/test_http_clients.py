@@ -17,16 +17,14 @@ from yonder_lantern import Desk
 MakeDesk = Callable[..., Desk]
 ROOT = Path(__file__).parent.parent.parent
 FILES = {
-    "fuel.md": "# Fuel berth\n\nThe fuel berth is open from 08:00 to 18:30 in summer and from 09:00 "
-    "to 15:00 in winter.\n",
+    "fuel.md": "# Fuel berth\n\nThe fuel berth is open from 08:00 to 18:30 in summer and from "
+    "09:00 to 15:00 in winter.\n",
 }
 SETTINGS = '[serve.webhook.phone]\nsecret = "${HOOK_SECRET}"\n'
 
 
 @pytest.fixture
-def served(
-    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
-) -> Iterator[tuple[str, Desk]]:
+def served(make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[str, Desk]]:
     """A desk served by the verb, as a process of its own: its address."""
     monkeypatch.setenv("HOOK_SECRET", "between the two of us")
     desk = make_desk(FILES, SETTINGS)

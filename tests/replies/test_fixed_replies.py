@@ -302,6 +302,58 @@ say = "Free: {{ free.value | join(', ') }}."
         made.look_ups.settings_of("free")
 
 
+def test_a_model_chooses_among_the_look_ups_it_may_and_no_others(
+    make_desk: MakeDesk,
+) -> None:
+    def free(length: float) -> list[str]:
+        """The berths that are free for a boat of some length."""
+        return [f"A{length:g}"]
+
+    def secret() -> str:
+        """What nobody may be told."""
+        raise AssertionError
+
+    wrote = [""]
+    prompts = []
+
+    class Model(Gauge):
+        def reply_to(self, body: Any) -> str:
+            prompts.append(json.dumps(body))
+            return wrote[0] if "can be looked up" in prompts[-1] else "A yacht pays 9 crowns. [1]"
+
+    model = Model()
+
+    def answer_(handler: Any) -> None:
+        body = json.loads(handler.rfile.read(int(handler.headers["content-length"])))
+        data = json.dumps({"text": model.reply_to(body)}).encode()
+        handler.send_response(200)
+        handler.send_header("content-length", str(len(data)))
+        handler.end_headers()
+        handler.wfile.write(data)
+
+    model.server.RequestHandlerClass.do_POST = answer_  # type: ignore[attr-defined]
+    threading.Thread(target=model.server.serve_forever, daemon=True).start()
+    settings = (
+        f'[answer]\nlook_ups = ["free"]\nmodel = {{ address = "{model.address}/", '
+        "request = '{\"p\": {{ question | tojson }}}' }\n"
+    )
+    made = make_desk(FILES, settings)
+    made.gather()
+    desk = Desk.open(made.folder, functions={"free": free, "secret": secret})
+    wrote[0] = 'Of course: {"look_up": "free", "values": {"length": "11", "x": []}}'
+    answer = desk.ask("What does a yacht pay for a berth of 11 m?")
+    assert answer.text == "free: value: A11. [1]\n\nA yacht pays 9 crowns. [2]"
+    assert (answer.route.way, answer.route.name) == ("look-up", "free")
+    assert answer.citations[0].live
+    assert "berths that are free for a boat" in prompts[0]
+    assert "secret" not in prompts[0]
+    for other in ('{"look_up": "secret"}', '{"look_up": ""}', "no", '{"look_up": "free"}'):
+        wrote[0] = other
+        assert desk.ask("What does a yacht pay?").route.way is Way.DOCUMENTS
+    model.server.shutdown()
+    model.server.server_close()
+
+
 def test_what_collides_or_cannot_work_is_found_by_a_check(make_desk: MakeDesk) -> None:
     settings = """
 [[fixed_reply]]

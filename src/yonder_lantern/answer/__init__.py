@@ -9,6 +9,7 @@ from .answerer import BuiltInAnswerer
 from .composer import Composer
 from .examples import read_examples
 from .extraction import Extractor, shape_of
+from .look_up_choice import choice_in
 from .model_answerer import ModelAnswerer, Prepared
 from .prompt_templates import VARIABLES, Templates
 
@@ -20,6 +21,7 @@ __all__ = [
     "ModelAnswerer",
     "Prepared",
     "Templates",
+    "choice_in",
     "read_examples",
     "shape_of",
 ]

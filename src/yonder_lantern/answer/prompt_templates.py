@@ -22,6 +22,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "fields.j2": ("organisation", "schema", "faults", "values"),
     "words.j2": ("what", "about"),
     "follow_up.j2": ("recap", "question"),
+    "look_up.j2": ("look_ups", "question"),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
 }  # fmt: skip

@@ -17,6 +17,7 @@ class Way(StrEnum):
     COURTESY = "courtesy"
     HOUSE_RULE = "house rule"
     NOTED = "noted"
+    LOOK_UP = "look-up"
 
 
 @dataclass(frozen=True, slots=True)

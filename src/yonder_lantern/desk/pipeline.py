@@ -45,7 +45,7 @@ from ..policy import (
 from ..replies import FixedReplies
 from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
-from .replying import FirstSay, Replying, answer_of, reply_and_documents
+from .replying import FirstSay, Replying, and_ask_again, answer_of, reply_and_documents
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
@@ -137,8 +137,15 @@ class Pipeline:
             yield from _said(revised(first.answer, rules))
             return
         documents = self._from_documents(asked, result, further, rules)
-        if asked.dialogue is not None:  # a question in between
-            yield from self._and_ask_again(documents, asked)
+        looked_up = self._chosen_look_up(asked) if first.answer is None else None
+        if looked_up is not None:
+            reply = revised(looked_up, rules)
+            yield Piece(reply.text)
+            whole, added = reply_and_documents(reply, answer_of(documents))
+            yield Piece(added)
+            yield Finished(whole)
+        elif asked.dialogue is not None:  # a question in between
+            yield from and_ask_again(documents, self.replies.still_asks(asked), asked)
         elif not first.may_replace or first.candidate is None:
             for event in documents:
                 if isinstance(event, Finished) and first.candidate is not None:
@@ -158,16 +165,26 @@ class Pipeline:
             answer = replying.instead(answer_of(documents), first.candidate, asked, rules)
             yield from _said(answer)
 
-    def _and_ask_again(self, documents: Iterator[Event], asked: ResolvedQuery) -> Iterator[Event]:
-        """An answer, and after it the question of the dialogue that waits."""
-        for event in documents:
-            if isinstance(event, Finished):
-                waits = f"\n\n{self.replies.still_asks(asked)}"
-                yield Piece(waits)
-                whole = replace(event.answer, text=event.answer.text + waits)
-                yield Finished(replace(whole, dialogue=asked.dialogue))
-            else:
-                yield event
+    def _chosen_look_up(self, asked: ResolvedQuery) -> Answer | None:
+        """What a model chose to look up for a question, if it may and did."""
+        names = self.settings.answer.look_ups
+        if not names or not self.settings.answer.model or not asked.documents:
+            return None
+        from ..answer import choice_in
+        from ..platform.services import Prompt
+
+        question = self._sent.applied(asked.question)
+        choices = self.replies.for_model(names, asked)
+        if question.declined or not choices or asked.way != "any":
+            return None
+        values = {"look_ups": choices, "question": question.tidy}
+        prompt = Prompt("", self._templates().filled("look_up.j2", values))
+        model, profile = self._model()
+        reply = self._send(profile, model.name, asked.control)(prompt)
+        name, given = choice_in(reply.text)
+        if name not in {one["name"] for one in choices}:
+            return None
+        return self.replies.chosen(name, given, asked)
 
     def _first_say(self, asked: ResolvedQuery) -> FirstSay:
         """What is said without asking the documents: a house rule, a reply, a courtesy."""

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from ..core import Answer, AnswerStatus, Event, Finished, ResolvedQuery, Route, Way
+from ..core import Answer, AnswerStatus, Event, Finished, Piece, ResolvedQuery, Route, Way
 from ..index import Snapshot
 from ..policy import HouseRules, revised
 from ..replies import BEFORE_DECLINING, BEFORE_EXCERPT, OFFERED, Candidate, FixedReplies
@@ -112,6 +112,20 @@ def reply_and_documents(reply: Answer, answer: Answer) -> tuple[Answer, str]:
         rules=tuple(dict.fromkeys((*reply.rules, *answer.rules))),
     )
     return whole, added
+
+
+def and_ask_again(
+    documents: Iterator[Event], question: str, asked: ResolvedQuery
+) -> Iterator[Event]:
+    """An answer from the documents, and after it the question of the dialogue that waits."""
+    for event in documents:
+        if isinstance(event, Finished):
+            waits = f"\n\n{question}"
+            yield Piece(waits)
+            whole = replace(event.answer, text=event.answer.text + waits)
+            yield Finished(replace(whole, dialogue=asked.dialogue))
+        else:
+            yield event
 
 
 def answer_of(events: Iterator[Event]) -> Answer:

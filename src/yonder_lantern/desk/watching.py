@@ -48,7 +48,9 @@ def watch(
 def _folder_of(source_settings: SourceSettings) -> str:
     if isinstance(source_settings, FolderSettings):
         return source_settings.folder
-    return source_settings.recordings if isinstance(source_settings, RecordingSettings) else ""
+    if isinstance(source_settings, RecordingSettings) and "://" not in source_settings.recordings:
+        return source_settings.recordings
+    return ""
 
 
 def _look(desk: Desk, source_settings: SourceSettings) -> Look | None:

@@ -74,27 +74,27 @@ def drawn(dialogue: DialogueSettings) -> str:
     )
 
 
-def _lines(step: StepSettings) -> list[str]:
-    """What stands in a step's box."""
-    told = textwrap.wrap(step.ask or step.say, _COLUMNS)
+def _lines(step: StepSettings) -> list[tuple[str, str]]:
+    """What stands in a step's box, each line with its colour."""
+    told = [(line, _INK) for line in textwrap.wrap(step.ask or step.say, _COLUMNS)]
     if step.look_ups:
-        told = [f"looks up {', '.join(step.look_ups)}", *told]
+        told = [(f"looks up {', '.join(step.look_ups)}", _AMBER), *told]
     if step.ask:
         wanted = " · ".join(step.choices) if step.choices else step.kind
         if step.least is not None or step.most is not None:
             low = "" if step.least is None else f"{step.least:g}"
             high = "" if step.most is None else f"{step.most:g}"
             wanted += f" {low} to {high}"
-        told += textwrap.wrap(f"→ {step.name}: {wanted}", _COLUMNS)
+        asked = textwrap.wrap(f"→ {step.name}: {wanted}", _COLUMNS)
+        told += [(line, _AMBER) for line in asked]
     return told
 
 
-def _box(step: StepSettings, lines: list[str], y: int) -> str:
+def _box(step: StepSettings, lines: list[tuple[str, str]], y: int) -> str:
     dashes = "" if step.ask else ' stroke-dasharray="5 4"'
     height = len(lines) * _LINE + 2 * _PAD
     texts = []
-    for at, line in enumerate(lines):
-        colour = _AMBER if line.startswith(("→", "looks up")) else _INK
+    for at, (line, colour) in enumerate(lines):
         base = y + _PAD + at * _LINE + 13
         texts.append(f'<text x="{_LEFT + _PAD}" y="{base}" fill="{colour}">{escape(line)}</text>')
     return (

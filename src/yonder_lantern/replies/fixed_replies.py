@@ -147,6 +147,36 @@ class FixedReplies:
         route = Route(Way.DIALOGUE, settings.name, turn.why)
         return self._said(turn, route, asked, found)
 
+    def for_model(self, names: tuple[str, ...], asked: ResolvedQuery) -> list[dict[str, Any]]:
+        """The look-ups that a model may choose among, of those that the caller may be told."""
+        found = []
+        for name in names:
+            if asked.caller.sees(self.look_ups.settings_of(name).audience):
+                about, needs = self.look_ups.described(name)
+                found.append({"name": name, "about": about, "needs": needs})
+        return found
+
+    def chosen(self, name: str, given: Mapping[str, Any], asked: ResolvedQuery) -> Answer | None:
+        """What a look-up says that a model chose; None where it failed.
+
+        Parameters
+        ----------
+        name : str
+        given : mapping
+            Values that the model took from the question: texts and numbers, nothing else counts.
+        asked : ResolvedQuery
+        """
+        plain = {key: value for key, value in given.items() if isinstance(value, str | int | float)}
+        known = {**plain, **known_now(asked, self._zone)}
+        found: list[LookedUp] = []
+        values = self._values((name,), known, asked, found)
+        if values is None:
+            return None
+        title = self.look_ups.settings_of(name).title or name
+        told = "; ".join(f"{key}: {_listed(value)}" for key, value in values[name].items())
+        route = Route(Way.LOOK_UP, name, "the model chose to look it up", look_ups=tuple(found))
+        return self._whole(f"{title}: {told}.", route, asked)
+
     def still_asks(self, asked: ResolvedQuery) -> str:
         """The question of the dialogue that waits, after something else was answered."""
         state = asked.dialogue
@@ -226,6 +256,10 @@ class FixedReplies:
     def offered_to(self, caller: Caller) -> list[str]:
         """The first phrasing of each reply that a caller may be given."""
         return [one.phrasings[0] for one in self._all if caller.sees(one.audience)]
+
+
+def _listed(value: Any) -> str:
+    return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
 def _flat(text: str) -> str:

@@ -34,6 +34,7 @@ _LONGEST_VALUE = 500  # characters put into a request
 _LONGEST_QUOTE = 300
 _MOST_CACHED = 1000
 Function = Callable[..., Any]
+KNOWN = ("date", "time", "weekday", "question", "audience")  # of every question
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +93,28 @@ class LookUps:
                 "open the desk with Desk.open(…, functions={…})",
             )
         return one
+
+    def described(self, name: str) -> tuple[str, tuple[str, ...]]:
+        """What a look-up gives, for a model that may choose it; and the values that it needs.
+
+        Raises
+        ------
+        SettingsError
+            There is no such look-up.
+        """
+        one = self.settings_of(name)
+        if one.function:
+            function = self._functions[one.function]
+            said = (inspect.getdoc(function) or "").split("\n\n")[0]
+            needs = tuple(
+                parameter.name
+                for parameter in inspect.signature(function).parameters.values()
+                if parameter.default is inspect.Parameter.empty
+            )
+            return " ".join(said.split()) or one.title or name, needs
+        named = _NAMED.findall(json.dumps([one.address, dict(one.headers), one.body]))
+        needs = tuple(dict.fromkeys(part for part in named if part not in KNOWN))
+        return f"{one.title or name} ({', '.join(one.values)})" if one.values else one.title, needs
 
     def look_up(self, name: str, known: Mapping[str, Any], cancel: Cancel) -> LookedUp:
         """Look one up; what goes wrong is told in the value, never raised.

@@ -17,8 +17,8 @@ from .replies import (
     StepSettings,
 )
 from .secrets import Hider, all_revealed, named_in, parted, revealed, without_password
+from .serve_settings import OpenIdSettings, ServeSettings, WebhookSettings
 from .services import ServiceSettings
-from .serving import OpenIdSettings, ServeSettings, WebhookSettings
 from .settings import (
     AnswerSettings,
     DeskSettings,

@@ -165,7 +165,7 @@ def parse_override(text: str) -> tuple[str, Any]:
 
 # The settings that are sent, and so may name a secret. A part of None stands for any.
 _MAY_NAME: tuple[tuple[str | None, ...], ...] = (
-    *(("source", key) for key in ("site", "feed", "repository", "table", "options")),
+    *(("source", key) for key in ("site", "feed", "repository", "table", "options", "recordings")),
     *(("service", None, key) for key in ("address", "headers", "fields", "request")),
     ("serve", "webhook", None, "secret"),
     *(("look_up", None, key) for key in ("address", "headers")),

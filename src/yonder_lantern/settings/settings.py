@@ -14,8 +14,8 @@ from .house_rules import HouseRuleSettings
 from .profile import ModelProfile
 from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
 from .section import Label, Section, check_amount
+from .serve_settings import ServeSettings
 from .services import ServiceSettings
-from .serving import ServeSettings
 from .sources import FolderSettings, SourceSettings
 
 Weight = Annotated[float, Meta(ge=-2, le=2)]
@@ -320,6 +320,9 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     values
         Names of your own for the prompts, each with its usual text: ``values = { product = "the
         slip" }``. A query may give others (``values=…``, ``--value NAME=TEXT``).
+    look_ups
+        Look-ups that a model may choose to make before it answers, which is one more call for each
+        question. What it chooses is looked up and cited; the documents add to it.
     max_price
         Most that one answer may cost: no call is made that could exceed it. Empty: no limit.
     max_price_a_day
@@ -340,6 +343,7 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     values: dict[Annotated[str, Meta(pattern=r"^[a-z_][a-z0-9_]*$")], str] = msgspec.field(
         default_factory=dict
     )
+    look_ups: tuple[str, ...] = ()
     max_price: str = ""
     max_price_a_day: str = ""
 

@@ -261,7 +261,8 @@ class RecordingSettings(SourceSettings, frozen=True, forbid_unknown_fields=True,
     Parameters
     ----------
     recordings
-        Folder of the recordings; see docs/howto/sources.md#recordings.
+        Folder of the recordings, or the address of one or of a feed that encloses some; see
+        docs/howto/sources.md#recordings.
     include
         Patterns of the files that are read.
     exclude
@@ -270,6 +271,8 @@ class RecordingSettings(SourceSettings, frozen=True, forbid_unknown_fields=True,
         The ``[service.NAME]`` that transcribes. Empty: subtitles only.
     likely_words
         Words that the service should expect.
+    private_hosts
+        Hosts, alone or with a port, that may be asked though they are private.
     """
 
     recordings: str
@@ -277,6 +280,7 @@ class RecordingSettings(SourceSettings, frozen=True, forbid_unknown_fields=True,
     exclude: tuple[str, ...] = ()
     transcription: str = ""
     likely_words: tuple[str, ...] = ()
+    private_hosts: tuple[str, ...] = ()
 
     @property
     def location(self) -> str:

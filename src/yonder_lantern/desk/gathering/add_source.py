@@ -87,6 +87,8 @@ def _section(folder: Path, address: str) -> list[str]:
     if _REPOSITORY.search(address):
         return [f"repository = {_quoted(address)}"]
     if urlsplit(address).scheme in ("http", "https"):
+        if Path(urlsplit(address).path).suffix.lower() in RECORDINGS:
+            return [f"recordings = {_quoted(address)}"]
         if _FEED.search(urlsplit(address).path):
             return [f"feed = {_quoted(address)}", 'refresh_after = "1h"']
         return [f"site = {_quoted(address)}", "depth = 0"]

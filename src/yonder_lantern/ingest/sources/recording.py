@@ -12,8 +12,10 @@ from pathlib import Path
 from ...core import FormatError, Item, Money, SettingsError, Stamp, YonderError, optional
 from ...platform.services import Segment, transcribe
 from ...settings import FolderSettings, RecordingSettings, ServiceSettings
+from .fetched_recordings import FetchedRecordings
 from .folder import FolderSource
 from .service_cache import Copy, ServiceCache
+from .sound import sound_of
 from .source import SourceContext
 
 SUFFIXES = frozenset(".wav .mp3 .m4a .ogg .oga .opus .flac .aac .mp4 .m4v .mov .mkv .webm".split())
@@ -22,7 +24,7 @@ _STORE = "transcripts"
 
 
 class RecordingSource:
-    """The recordings below a folder.
+    """The recordings below a folder, or behind an address.
 
     Subtitles beside a recording, of its name and ending in ``.vtt`` or ``.srt``,
     are its text. One without is sent to the transcription service that the source
@@ -33,6 +35,10 @@ class RecordingSource:
         self._settings = settings
         self._context = context
         self._where = f"[[source]] {settings.name!r}"
+        self._files: FolderSource | FetchedRecordings
+        if settings.recordings.startswith(("http://", "https://")):
+            self._files = FetchedRecordings(settings, context, SUFFIXES)
+            return
         self._files = FolderSource.open(
             FolderSettings(
                 name=settings.name,
@@ -70,6 +76,9 @@ class RecordingSource:
                 yield item
                 continue
             path = folder / item.key
+            if not path.exists():  # it could not be fetched, and reading it says why
+                yield item
+                continue
             if path.suffix.lower() not in SUFFIXES:
                 continue
             beside = next(
@@ -152,10 +161,11 @@ class RecordingSource:
             known = kept.get(name)
             if known is not None:
                 return known.body
+            sound, sent_as = sound_of(path)
             segments = transcribe(
                 service,
-                path.read_bytes(),
-                path.name,
+                sound,
+                sent_as,
                 likely_words=self._settings.likely_words,
                 cancel=self._context.cancel,
             )

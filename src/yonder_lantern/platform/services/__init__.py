@@ -24,10 +24,11 @@ if TYPE_CHECKING:
         stream_model,
     )
     from .request_templates import fill
-    from .speech import speak
+    from .speech import SPEECH_PROGRAM, speak
     from .vectors_service import fetch_vectors
 
 __all__ = [
+    "SPEECH_PROGRAM",
     "ModelReply",
     "Prompt",
     "Segment",
