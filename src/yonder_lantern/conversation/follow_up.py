@@ -17,16 +17,22 @@ _POINTING = frozenset(
     """its they them their theirs this these those ones he him his she her hers
     same former latter such""".split()
 )
+_AUXILIARY = (
+    r"(?:do|does|did|is|are|was|were|can|could|will|would|may|might|must|shall|should|has|have|had)"
+)
 _OWN = frozenset(("its", "their", "his", "her", "he", "she", "they", "them", "him", "it"))
 # What the question itself brings in: "What happens when a boat sinks at its berth?", "Can guests
 # get online with their laptops?"; but "What is the fee for it?" speaks of something before.
+_NAMED = (
+    r"(?:\b(?:a|an|the|my|our|each|every|any|some|no|two|new|someone|somebody|anyone|anybody"
+    r"|everyone) \w+|(?<=\w )[A-Z]\w+|\b\w{3,}(?<!is|ss|us)s\b (?!" + _AUXILIARY + r"\b)\w+)\b"
+)
+_NOT_AFTER = "".join(
+    rf"(?<!\b{word})" for word in ("for", "of", "to", "in", "on", "from", "about", "with", "at")
+)
 _OWNER = re.compile(
-    r"(?:\b(?:a|an|the|my|our|each|every|any|some|no|two|new|someone|somebody|anyone|anybody"
-    r"|everyone) \w+|(?<=\w )[A-Z]\w+|\b\w{3,}(?<!is|ss|us)s\b \w+)\b.*?"
-    r"(?<!\bfor)(?<!\bof)(?<!\bto)(?<!\bin)(?<!\bon)(?<!\bfrom)(?<!\babout)(?<!\bwith)(?<!\bat)"
-    r"[ (](?:it|they|them|he|she|him)\b|"
-    r"(?:\b(?:a|an|the|my|our|each|every|any|some|no|two|new|someone|somebody|anyone|anybody"
-    r"|everyone) \w+|(?<=\w )[A-Z]\w+|\b\w{3,}(?<!is|ss|us)s\b \w+)\b.* (?:its|their|his|her)\b",
+    rf"{_NAMED}.*?{_NOT_AFTER}[ (](?:it|they|them|he|she|him)\b"
+    rf"|{_NAMED}.* (?:its|their|his|her)\b"
 )
 # Words that point back in some places only: not in "Is it allowed to …?", "Is there a …?", "the
 # boats that …", "one boat".

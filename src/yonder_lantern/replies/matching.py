@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -102,7 +103,8 @@ class Phrasings:
         alike = self._alike(asked)
         vector = self._vector(question)
         return [
-            self._likeness(one, alike, weights, vector, _opposed(asked, one)) for one in self._given
+            self._likeness(one, alike, weights, vector, _opposed(asked, one, question))
+            for one in self._given
         ]
 
     @staticmethod
@@ -158,11 +160,31 @@ class Phrasings:
         return None if of_words is None or not given else np.asarray(of_words(given))
 
 
-def _opposed(asked: dict[str, tuple[str, float]], phrasings: Sequence[_Given]) -> float:
-    """1, or less where a word of the question is the opposite of one of every phrasing's words.
+_ASKS = re.compile(
+    r"\W*(?:and |so |but )?(?:who|whom|whose|what|when|where|which|why"
+    r"|how(?! (?:do|can|may) (?:i|we)\b))\b",
+    re.IGNORECASE,
+)
+_ASKING_WORD = re.compile(r"\b(?:who|what|when|where|which|why|how)\b", re.IGNORECASE)
 
-    "When is it open in winter?" is none of the phrasings about summer, however near it is.
+
+def _asks_instead(question: str, phrasings: Sequence[_Given]) -> bool:
+    """Whether a question asks for a fact, where every phrasing wants something done."""
+    if not _ASKS.match(question):
+        return False
+    return not any(_ASKING_WORD.search(one.text) or one.text.endswith("?") for one in phrasings)
+
+
+def _opposed(
+    asked: dict[str, tuple[str, float]], phrasings: Sequence[_Given], question: str
+) -> float:
+    """1, or less where the question is another one, however near its words are.
+
+    "When is it open in winter?" is none of the phrasings about summer, and "How heavy a boat can
+    be lifted?" is no wish to have one lifted.
     """
+    if _asks_instead(question, phrasings):
+        return _OPPOSED
     own = {word.casefold() for one in phrasings for word in words(one.text)}
     for word, _ in asked.values():
         folded = word.casefold()
