@@ -6,6 +6,7 @@ import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -187,3 +188,26 @@ def test_an_answer_is_given_though_its_turn_cannot_be_kept(
     assert "22:00" in answer.text
     assert turn.question == "When does the quay close?"
     assert not conversation.kept
+
+
+def test_a_conversation_is_read_as_of_one_moment_while_others_add_to_it(store: SqlStore) -> None:
+    kept = Conversations(store)
+    one = kept.begin()
+    stop = threading.Event()
+    seen = []
+
+    def add() -> None:
+        mine = kept.resume(one.id)
+        for _ in range(60):
+            kept.keep(mine, TURN)
+        stop.set()
+
+    def read() -> None:
+        while not stop.is_set():
+            seen.append(len(kept.resume(one.id).turns))  # fails where the turns do not fit
+
+    with ThreadPoolExecutor(4) as pool:
+        for done in [pool.submit(add), *(pool.submit(read) for _ in range(3))]:
+            done.result()
+    assert sorted(seen)[-1] > 0
+    assert len(kept.resume(one.id).turns) == 60

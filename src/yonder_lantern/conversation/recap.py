@@ -35,13 +35,13 @@ def recap(conversation: Conversation, max_tokens: int = 400) -> str:
     top = [f"- {one.text}." for one in conversation.preferences]
     room = max_tokens - sum(map(count_tokens, top))
     lines: list[str] = []
-    for turn in reversed(conversation.turns):
+    for turn in reversed([one for one in conversation.turns if one.way != "noted"]):
         line = _line(turn)
         room -= count_tokens(line)
         if room < 0 and lines:
             break
         lines.append(line)
-    left = len(conversation.turns) - len(lines)
+    left = sum(turn.way != "noted" for turn in conversation.turns) - len(lines)
     if left:
         top.append(f"- ({left} earlier turn{'s' * (left > 1)} left out)")
     return "\n".join([*top, *reversed(lines)])
@@ -51,6 +51,10 @@ def _line(turn: Turn) -> str:
     asked = " ".join(turn.rewritten.split())
     if turn.status in _NONE:
         return f"- {asked} – {_NONE[turn.status]}."
+    rows = [line for line in turn.answer.splitlines() if line.startswith("|")]
+    if len(rows) > 2:  # a table: its first row says enough
+        cells = (cell.strip() for cell in _MARK.sub("", rows[2]).split("|"))
+        return f"- {asked} – {' · '.join(filter(None, cells))}"
     text = " ".join(_MARK.sub("", turn.answer).split())
     start, end = next(iter(sentences(text)), (0, len(text)))
     first = text[start:end].strip()

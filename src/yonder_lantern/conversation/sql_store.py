@@ -23,6 +23,7 @@ from .turns import Conversation, ConversationSummary, Turn
 
 DATABASE = "conversations.sqlite"
 _NO_ROOM = ("full", "readonly", "unable to open", "locked", "I/O")
+_TABLES = 0x594C  # names the lock that those who make the tables hold
 _WAIT = 10.0  # seconds for another who writes
 _SCHEMA = (
     """CREATE TABLE IF NOT EXISTS conversations (
@@ -57,6 +58,8 @@ class SqlStore:
         What the database raises.
     told : callable
         What is raised in its place, while something was written or only read.
+    makes_tables : bool, default True
+        Whether the tables are made where something is written; else connecting makes them.
     """
 
     def __init__(
@@ -67,12 +70,14 @@ class SqlStore:
         place: str,
         fails_with: type[Exception],
         told: Callable[[Exception, bool], Exception],
+        makes_tables: bool = True,
     ) -> None:
         self._connect = connect
         self._mark = mark
         self._place = place
         self._fails_with = fails_with
         self._told = told
+        self._makes_tables = makes_tables
 
     def add(self, conversation: Conversation, turn: Turn) -> int:
         """Keep a turn of a conversation, which is made with its first; the turn's number, from 1.
@@ -233,7 +238,7 @@ class SqlStore:
                     cursor.execute(statement.replace("?", self._mark), values)
                     return cursor.fetchall() if cursor.description else ()
 
-                for statement in _SCHEMA if writing else ():
+                for statement in _SCHEMA if writing and self._makes_tables else ():
                     cursor.execute(statement)
                 yield run
                 connection.commit()
@@ -264,7 +269,7 @@ def sqlite_store(folder: Path) -> SqlStore:
     path = folder / DATABASE
 
     def connect(writing: bool) -> sqlite3.Connection:
-        if not path.exists() and not writing:
+        if not writing and (not path.exists() or not path.stat().st_size):
             connection = sqlite3.connect(":memory:")  # nothing was ever kept
             for statement in _SCHEMA:
                 connection.execute(statement)
@@ -275,16 +280,14 @@ def sqlite_store(folder: Path) -> SqlStore:
         connection = sqlite3.connect(path, timeout=_WAIT, isolation_level=None)
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA secure_delete = ON")  # deleted for good
-        if writing:
-            connection.execute("BEGIN IMMEDIATE")
+        # A conversation and its turns are read as of one moment, whoever adds to them meanwhile.
+        connection.execute("BEGIN IMMEDIATE" if writing else "BEGIN")
         return connection
 
     def told(error: Exception, writing: bool) -> Exception:
         """A full or forbidden disk is no damage."""
         text = str(error)
-        if writing and any(
-            word in text for word in ("full", "readonly", "unable to open", "locked", "I/O")
-        ):
+        if (writing and any(word in text for word in _NO_ROOM)) or "locked" in text:
             return OSError(text)
         return StateError(f"the kept conversations are damaged: {text}", str(path), _MOVE)
 
@@ -312,10 +315,14 @@ def postgres_store(address: str, shown: str) -> SqlStore:
     def connect(writing: bool) -> Any:
         nonlocal made
         connection = psycopg.connect(address, connect_timeout=int(_WAIT))
-        if not made and not writing:
+        if not made:
+            connection.execute("SELECT pg_advisory_xact_lock(%s)", (_TABLES,))  # one makes them
             for statement in _SCHEMA:
                 connection.execute(statement)
+            connection.commit()
         made = True
+        if not writing:  # all that is read is of one moment
+            connection.isolation_level = psycopg.IsolationLevel.REPEATABLE_READ
         return connection
 
     def told(error: Exception, writing: bool) -> Exception:  # noqa: ARG001
@@ -326,4 +333,11 @@ def postgres_store(address: str, shown: str) -> SqlStore:
         )
 
     # Two who write at once wait for each other at the row that counts the turns.
-    return SqlStore(connect, mark="%s", place=shown, fails_with=psycopg.Error, told=told)
+    return SqlStore(
+        connect,
+        mark="%s",
+        place=shown,
+        fails_with=psycopg.Error,
+        told=told,
+        makes_tables=False,
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import subprocess
 import sys
+import textwrap
 from typing import Any
 
 from ...conversation import Conversation, recap
@@ -64,7 +65,7 @@ class TalkCommands:
             return self._alone()
         known: dict[str, Any] = {
             "open": lambda: self._open(rest),
-            "recap": lambda: echo(recap(displayed(self.conversation)) or "Nothing was asked yet."),
+            "recap": self._recap,
             "undo": self._undo,
             "said": self._said,
             "forget": lambda: self._forget(rest),
@@ -85,6 +86,11 @@ class TalkCommands:
     def _help(self) -> None:
         for typed, does in _HELP:
             echo(f"  {style(f'{typed:11}', fg=SEA)} {does}")
+
+    def _recap(self) -> None:
+        for line in (recap(displayed(self.conversation)) or "Nothing was asked yet.").splitlines():
+            echo(textwrap.fill(line, width(), subsequent_indent="  "))
+        echo()
 
     def _undo(self) -> None:
         turn = self._desk.conversations.undo(self.conversation)

@@ -8,7 +8,7 @@ from dataclasses import asdict
 
 import click
 
-from ....conversation import Conversation, Conversations, ConversationSummary, as_markdown
+from ....conversation import Conversation, Conversations, ConversationSummary, Turn, as_markdown
 from ....core import Query, QueryParts, YonderError, query_of
 from ....core.outgoing import AnswerOut, as_plain
 from ....desk import Desk
@@ -104,7 +104,7 @@ def _answer(
     if on_terminal and desk.settings.answer.model:
         profile = model_profile(desk.settings, desk.folder)
         answer = show_stream(desk.stream_turn(query, held), profile.name or "the model")
-        _show_taken(query.text, held.turns[-1].rewritten)
+        _show_taken(query.text, held.turns[-1])
         show_citations(answer)
         echo()
         return
@@ -113,14 +113,15 @@ def _answer(
         whole = as_plain(AnswerOut.of(answer))
         echo_json({"rewritten": turn.rewritten, "conversation": held.id, **whole})
         return
-    _show_taken(query.text, turn.rewritten)
+    _show_taken(query.text, turn)
     show_answer(answer)
     echo()
 
 
-def _show_taken(asked: str, rewritten: str) -> None:
-    if not asked.strip().endswith(rewritten.strip()):
-        echo(faint(f"(taken as: {one_line(rewritten)})"))
+def _show_taken(asked: str, turn: Turn) -> None:
+    """Say what a question became, where the documents were asked that."""
+    if turn.way == "documents" and not asked.strip().endswith(turn.rewritten.strip()):
+        echo(faint(f"(taken as: {one_line(turn.rewritten)})"))
 
 
 def _put_in_order(

@@ -66,7 +66,7 @@ function finish({ turn, rows }, answer, rewritten) {
   if (answer.status === "excerpt") {
     rows.before(element("p", { class: "badge" }, label("excerpt")));
   }
-  if (rewritten && !answer.question.endsWith(rewritten)) {
+  if (rewritten && answer.route.way === "documents" && !answer.question.endsWith(rewritten)) {
     const alone = element("button", { type: "button", class: "small", onclick: () => askAlone(turn) },
       label("alone"));
     turn.querySelector("h2").after(
