@@ -70,8 +70,11 @@ def test_what_a_person_says_of_themselves_is_used_where_it_bears_and_can_be_forg
     held = desk.conversations.start()
     answer, _ = desk.talk("My boat is 11 m.", held)
     assert answer.text == "Noted: My boat is 11 m."
-    _, turn = desk.talk("What do I pay a night?", held)
-    assert turn.rewritten.startswith("My boat is 11 m.")
+    _, turn = desk.talk("What is my charge?", held)  # nothing is said of charges, but of 11 m
+    assert turn.rewritten == "My boat is 11 m. What is my charge?"
+    assert "34 crowns" in turn.answer
+    _, turn = desk.talk("What do I pay a night?", held)  # answered without
+    assert turn.rewritten == "What do I pay a night?"
     assert "34 crowns" in turn.answer
     _, turn = desk.talk("When does the quay close in winter?", held)
     assert turn.rewritten == "When does the quay close in winter?"

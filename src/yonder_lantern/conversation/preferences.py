@@ -15,7 +15,7 @@ _STATES = re.compile(
     r"(?:my|our) (?P<thing>[\w'’-]+(?: [\w'’-]+){0,2})"
     r" (?:is|are|has|draws|weighs|measures|needs) .+"
     r"|(?:i am|i['’]m|we are|we['’]re) (?!(?:not sure|sorry|looking|asking|interested|going|trying"
-    r"|getting|having|seeing|using|running|wondering|afraid|told|here|lost|done|happy|glad|ok|fine|happy)\b).+"
+    r"|getting|having|seeing|running|wondering|afraid|told|here|lost|done|happy|glad|ok|fine|happy)\b).+"
     r"|(?:i|we) (?:have|own|sail|live|travel|come|arrive|need|prefer|speak|study|work)\b.+"
     r"|mein(?:e)? [\w-]+ (?:ist|hat) .+|ich (?:bin|habe) .+|mon [\w-]+ (?:est|a) .+|je suis .+"
     r")",

@@ -289,6 +289,8 @@ def sqlite_store(folder: Path) -> SqlStore:
         text = str(error)
         if (writing and any(word in text for word in _NO_ROOM)) or "locked" in text:
             return OSError(text)
+        if "preferences" in text or "columns but" in text:
+            return StateError("the conversations are kept in an older form", str(path), _MOVE)
         return StateError(f"the kept conversations are damaged: {text}", str(path), _MOVE)
 
     return SqlStore(connect, mark="?", place=str(path), fails_with=sqlite3.Error, told=told)

@@ -148,6 +148,8 @@ class Answer:
         Which way the question went, and why.
     dialogue : DialogueState or None
         Where a dialogue stands that waits for a value.
+    preferences : tuple of str
+        What the person said of themselves that was taken into account.
     rules : tuple of str
         The house rules that found something to do, by what they are called.
     tokens : Tokens
@@ -179,6 +181,7 @@ class Answer:
     courtesy: str = ""
     route: Route = field(default_factory=Route)
     dialogue: DialogueState | None = None
+    preferences: tuple[str, ...] = ()
     rules: tuple[str, ...] = ()
     tokens: Tokens = Tokens()
     cost: Money = Money()

@@ -157,6 +157,8 @@ class ResolvedQuery:
         Who may answer.
     dialogue : DialogueState or None
         The dialogue that waits for a value.
+    preferences : tuple of str
+        What the person said of themselves that the answer may need.
     rules : tuple of str
         The house rules that changed or declined the question.
     limit : int or None
@@ -179,6 +181,7 @@ class ResolvedQuery:
     declined: str = ""
     way: OnlyWay = "any"
     dialogue: DialogueState | None = None
+    preferences: tuple[str, ...] = ()
     rules: tuple[str, ...] = ()
     limit: int | None = None
     documents: bool = True
@@ -188,6 +191,11 @@ class ResolvedQuery:
     def limit_or(self, usual: int) -> int:
         """How many passages at most, where the query names none."""
         return usual if self.limit is None else self.limit
+
+    def with_preferences(self) -> ResolvedQuery:
+        """The same behind what the person said of themselves."""
+        told = " ".join(f"{one}." for one in self.preferences)
+        return replace(self, background=f"{told} {self.background}".strip(), preferences=())
 
     @property
     def rewritten(self) -> str:

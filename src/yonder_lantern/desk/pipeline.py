@@ -7,7 +7,6 @@ import json
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,7 +18,6 @@ from ..core import (
     AnswerStatus,
     CallError,
     Cancel,
-    Citation,
     Event,
     Extracted,
     Finished,
@@ -45,7 +43,15 @@ from ..policy import (
 from ..replies import FixedReplies
 from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
-from .replying import FirstSay, Replying, and_ask_again, answer_of, reply_and_documents
+from .citation_age import with_age
+from .replying import (
+    FirstSay,
+    Replying,
+    and_ask_again,
+    answer_of,
+    declined_by_rule,
+    reply_and_documents,
+)
 
 if TYPE_CHECKING:
     from ..answer import ModelAnswerer, Prepared, Templates
@@ -114,7 +120,7 @@ class Pipeline:
                 whole,
                 question=asked.question,
                 times=times,
-                citations=_with_age(whole.citations, self.snapshot),
+                citations=with_age(whole.citations, self.snapshot),
                 read_as=result.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
             )
@@ -189,7 +195,7 @@ class Pipeline:
     def _first_say(self, asked: ResolvedQuery) -> FirstSay:
         """What is said without asking the documents: a house rule, a reply, a courtesy."""
         if asked.declined:
-            return FirstSay(_declined(asked, asked.declined))
+            return FirstSay(declined_by_rule(asked, asked.declined))
         replying = Replying(self.replies, self.snapshot)
         first = replying.first_say(asked)
         if first.answer is not None or not asked.documents:
@@ -240,7 +246,14 @@ class Pipeline:
                 further.append(self._found(whole))
                 return further[-1]
 
-            yield from _said(revised(BuiltInAnswerer(composer, search).answer(result), rules))
+            answer = BuiltInAnswerer(composer, search).answer(result)
+            if asked.preferences and not answer.answered:
+                told = self._found(asked.with_preferences())
+                further.append(told)
+                again = BuiltInAnswerer(composer, search).answer(told)
+                if again.answered:
+                    answer = replace(again, preferences=asked.preferences)
+            yield from _said(revised(answer, rules))
 
     def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""
@@ -311,7 +324,7 @@ class Pipeline:
             filled = Extractor(composer, search, settings.min_support).fill(asked.question, shape)
         times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
         filled = revised_fields(filled, rules)
-        cited = _with_age(filled.citations, self.snapshot)
+        cited = with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
         trace = trace_of(result, _as_answer(filled), settings=self._bearing(asked), further=further)
         return replace(filled, trace=self.record(trace))
@@ -400,7 +413,7 @@ class Pipeline:
         model, profile = self._model()
         result, words = as_sent(found, self._sent)
         if words:
-            yield from _said(_declined(result.query, words))
+            yield from _said(declined_by_rule(result.query, words))
             return
         documents = found.query.documents
         whole = self._whole(found, profile) if documents else None
@@ -460,12 +473,6 @@ def _said(answer: Answer) -> Iterator[Event]:
     yield Finished(answer)
 
 
-def _declined(asked: ResolvedQuery, words: str) -> Answer:
-    """The answer to a question that a house rule declines."""
-    route = Route(Way.HOUSE_RULE, why="a house rule declines it")
-    return Answer(asked.question, words, (), (), AnswerStatus.DECLINED, 0.0, route=route)
-
-
 def _as_answer(filled: Extracted) -> Answer:
     """A typed answer as a trace keeps it."""
     told = [one.support for one in filled.fields.values() if one.citations]
@@ -480,17 +487,4 @@ def _as_answer(filled: Extracted) -> Answer:
         tokens=filled.tokens,
         cost=filled.cost,
         times=filled.times,
-    )
-
-
-def _with_age(citations: tuple[Citation, ...], snapshot: Snapshot) -> tuple[Citation, ...]:
-    """Citations that say when their source was last looked at."""
-    known = snapshot.sources()
-    checked = {}
-    for name, source in known.items():
-        moment = datetime.fromtimestamp(source.checked_ns / 1e9, UTC)
-        checked[name] = moment.isoformat(timespec="seconds") if source.checked_ns else ""
-    return tuple(
-        one if one.live else replace(one, checked=checked.get(one.document.partition("/")[0], ""))
-        for one in citations
     )

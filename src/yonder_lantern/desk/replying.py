@@ -114,6 +114,12 @@ def reply_and_documents(reply: Answer, answer: Answer) -> tuple[Answer, str]:
     return whole, added
 
 
+def declined_by_rule(asked: ResolvedQuery, words: str) -> Answer:
+    """The answer to a question that a house rule declines."""
+    route = Route(Way.HOUSE_RULE, why="a house rule declines it")
+    return Answer(asked.question, words, (), (), AnswerStatus.DECLINED, 0.0, route=route)
+
+
 def and_ask_again(
     documents: Iterator[Event], question: str, asked: ResolvedQuery
 ) -> Iterator[Event]:

@@ -44,9 +44,6 @@ def resolve(
     earlier = () if query.standalone else query.earlier
     full = full_question(text, earlier, query.choices)
     said = bearing_on(str(full), [Preference(one) for one in query.preferences])
-    if said:
-        told = " ".join(f"{one.text}." for one in said)
-        full = FullQuestion(full.question, f"{told} {full.background}".strip())
     if query.image is not None:
         shown = describe(query.image)
         full = FullQuestion(full.question, f"{full.background} {shown}".strip())
@@ -55,7 +52,7 @@ def resolve(
     declined = question.declined
     if full.question.strip() and not question.tidy:
         declined = declined or DECLINED
-    return ResolvedQuery(
+    resolved = ResolvedQuery(
         question.tidy or (MASK if declined else full.question),
         narrowed(caller, query.audience, query.as_of, settings),
         background.tidy,
@@ -66,12 +63,15 @@ def resolve(
         declined=declined,
         way=query.way,
         dialogue=query.dialogue,
+        preferences=tuple(rules.applied(one.text).tidy for one in said),
         rules=question.by,
         limit=query.limit,
         documents=query.documents,
         values=_values(query.values, settings, rules),
         control=Control.within(query.timeout, query.cancel),
     )
+    # A model is told at once; the built-in answerer tries without first.
+    return resolved.with_preferences() if settings.answer.model else resolved
 
 
 def narrowed(

@@ -137,7 +137,8 @@ class TalkingDesk(AskingDesk):
             for event in self._answered(whole, asked):
                 if isinstance(event, Finished):
                     answer = event.answer
-                    self._add(_turn(said, asked.rewritten, answer), conversation, keep=keep)
+                    became = asked.with_preferences() if answer.preferences else asked
+                    self._add(_turn(said, became.rewritten, answer), conversation, keep=keep)
                 elif isinstance(event, Piece):
                     written.append(event.text)
                 yield event

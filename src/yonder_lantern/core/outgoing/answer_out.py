@@ -175,6 +175,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     courtesy: str
     route: RouteOut
     dialogue: DialogueOut | None
+    preferences: list[str]
     by: str
     unsupported: list[UnsupportedOut]
     tokens: TokensOut
@@ -213,6 +214,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             courtesy=answer.courtesy,
             route=RouteOut.of(answer.route),
             dialogue=DialogueOut.of(answer.dialogue) if answer.dialogue else None,
+            preferences=list(answer.preferences),
             by=answer.by,
             unsupported=[UnsupportedOut(one.sentence, one.why) for one in answer.unsupported],
             tokens=TokensOut.of(answer.tokens),
