@@ -311,6 +311,39 @@ def test_a_turn_that_fails_ends_its_stream_and_one_can_be_stopped() -> None:
     assert stopped.is_set()
 
 
+def test_a_turn_whose_reader_went_away_is_stopped_but_not_one_that_nobody_followed(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr("yonder_lantern.interface.http.running_turns._LEFT", 0.05)
+    turns = RunningTurns()
+    said: list[Any] = []
+
+    def events(cancel: Any) -> Iterator[Any]:
+        for number in range(400):
+            if cancel.is_set():
+                return
+            said.append(number)
+            yield Piece(str(number))
+            time.sleep(0.01)
+
+    async def read_a_little(turn: RunningTurn) -> None:
+        async for event in turn.after(0):
+            if event is not None and event[0] == 3:
+                break
+
+    followed = turns.begin("ann", "c1", "", events)
+    asyncio.run(read_a_little(followed))
+    end = time.monotonic() + HANGS
+    while not followed.ended and time.monotonic() < end:
+        time.sleep(0.01)
+    assert 3 <= len(said) < 200
+    said.clear()
+    alone = turns.begin("ann", "c2", "", events)
+    while not alone.ended and time.monotonic() < end:
+        time.sleep(0.01)
+    assert len(said) == 400
+
+
 def test_hundreds_read_one_stream_at_once() -> None:
     turns = RunningTurns()
     goes_on = threading.Event()

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import base64
 import json
+import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +18,7 @@ import pytest
 from starlette.testclient import TestClient
 from test_http import ASKED, FILES, HERE, SECRET, bearer, events
 
+from conftest import Ran
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, Money
 from yonder_lantern.interface.http import app, app_of_desks
@@ -130,7 +134,7 @@ def test_a_box_is_for_its_sites_the_public_and_nobodys_list(desk: Desk, client: 
 
 
 def test_feedback_is_kept_for_an_answer_that_the_caller_may_see(
-    desk: Desk, client: TestClient
+    desk: Desk, client: TestClient, yonder: Callable[..., Ran]
 ) -> None:
     from yonder_lantern.observe import FeedbackBook
 
@@ -141,6 +145,9 @@ def test_feedback_is_kept_for_an_answer_that_the_caller_may_see(
     (kept,) = FeedbackBook(desk.state, desk.traces).all()
     assert (kept.rating, kept.remark, kept.by) == ("bad", "It says nothing of autumn.", "public")
     crew = client.post("/questions", json=SECRET, headers=bearer(desk, "crew", "crew")).json()
+    listed = yonder("trace", "--feedback", cwd=desk.folder)
+    assert ASKED["text"] in listed.out
+    assert "“It says nothing of autumn.”  public" in listed.out
     hidden = {"trace": crew["trace"], "rating": "good"}
     assert client.post("/feedback", json=hidden).status_code == 404
     assert client.post("/feedback", json={**hidden, "rating": "best"}).status_code == 422
@@ -300,3 +307,45 @@ def test_what_has_not_changed_is_not_sent_again(client: TestClient) -> None:
         first = client.get(where)
         again = client.get(where, headers={"if-none-match": first.headers["etag"]})
         assert (again.status_code, again.content) == (304, b"")
+
+
+def test_an_answer_is_spoken_by_the_service_that_the_settings_name(make_desk: MakeDesk) -> None:
+    with said_aloud() as (address, heard):
+        desk = make_desk(
+            FILES,
+            f'{SOURCE}[service.speech]\naddress = "{address}"\n'
+            'request = { text = "{text}", language = "{language}", voice = "calm" }\n',
+        )
+        desk.gather()
+        with TestClient(app(desk), HERE) as client:
+            assert "speech" in client.get("/caller").json()["offers"]
+            spoken = client.post("/speech", json={"text": "It *closes* at 22:00. [1]"})
+            assert (spoken.content, spoken.headers["content-type"]) == (b"RIFF", "audio/wav")
+            assert heard == [{"text": "It closes at 22:00.", "language": "en", "voice": "calm"}]
+            refused = client.post("/speech", json={"text": "silence"})
+            assert refused.status_code == 502
+
+
+@contextmanager
+def said_aloud() -> Iterator[tuple[str, list[Any]]]:
+    """A service that speaks: its address, and what it was sent."""
+    heard: list[Any] = []
+
+    class Handler(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            heard.append(json.loads(self.rfile.read(int(self.headers["content-length"]))))
+            silent = heard[-1]["text"] == "silence"
+            self.send_response(200)
+            self.send_header("content-type", "text/plain" if silent else "audio/wav")
+            self.send_header("content-length", "4")
+            self.end_headers()
+            self.wfile.write(b"RIFF")
+
+        def log_message(self, *arguments: Any) -> None:
+            pass
+
+    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield f"http://127.0.0.1:{server.server_address[1]}/", heard
+    server.shutdown()
+    server.server_close()

@@ -40,7 +40,7 @@ class FeedbackBook:
 
     def __init__(self, folder: Path, traces: Traces) -> None:
         self._path = folder / _FILE
-        self._traces = traces
+        self.traces = traces
 
     def add(self, trace: str, rating: Rating, remark: str = "", *, by: str = "") -> Feedback:
         """Keep a judgement.
@@ -62,7 +62,7 @@ class FeedbackBook:
         """
         if len(remark) > _LONGEST:
             raise CallError("the remark is too long", "remark", f"{_LONGEST} characters at most")
-        self._traces.get(trace)
+        self.traces.get(trace)
         now = datetime.now(UTC).isoformat(timespec="seconds")
         made = Feedback(trace, rating, remark.strip(), by, now)
         append_record(self._path, asdict(made))

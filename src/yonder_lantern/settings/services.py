@@ -54,7 +54,8 @@ class ServiceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
     speaker
         Pointer to the speaker of a result.
     request
-        Body of a request for vectors; ``"{texts}"`` is replaced by the list of texts.
+        Body of a request for vectors; ``"{texts}"`` is replaced by the list of texts. Of
+        ``[service.speech]``: ``"{text}"`` and ``"{language}"`` are, and a voice may stand beside.
     vector
         Pointer to the vector of a result.
     batch

@@ -11,6 +11,7 @@ from starlette.responses import RedirectResponse, Response
 
 from ...platform.services import SPEECH_PROGRAM
 from ...policy import RIGHTS, SESSION_HOURS
+from .beside_routes import SPEECH
 from .problems import HttpProblem
 from .served import Served, as_json
 from .visitors import COOKIE, SET_UP
@@ -43,7 +44,8 @@ class AccessRoutes:
         labels = visitor.desk.caller.labels
         rights = [right for right in (*RIGHTS, SET_UP) if right in visitor.rights]
         offers = ["images"] if visitor.desk.settings.gather.image_service else []
-        offers += ["speech"] if shutil.which(SPEECH_PROGRAM) else []
+        speaks = SPEECH in visitor.desk.settings.service or shutil.which(SPEECH_PROGRAM)
+        offers += ["speech"] if speaks else []
         audience = None if labels is None else sorted(labels)
         return as_json(CallerOut(visitor.counted_as, audience, rights, visitor.signed_in, offers))
 

@@ -13,13 +13,14 @@ from msgspec import Meta
 from starlette.requests import Request
 from starlette.responses import Response
 
-from ...platform.services import speak
+from ...platform.services import speak, speak_by_service
 from .bodies import body_of
 from .problems import HttpProblem
 from .served import Served, as_json
 from .visitors import SET_UP
 
 _LONGEST = 4000  # characters that are spoken
+SPEECH = "speech"  # the service that speaks, where the settings name one
 _KEY = "YONDER_MODEL_KEY"
 
 
@@ -75,14 +76,18 @@ class BesideRoutes:
         said = await body_of(request, SpeechIn)
         self._served.doorman.count(visitor)
 
-        def spoken() -> bytes:
+        service = self._served.doorman.desk.settings.service.get(SPEECH)
+
+        def spoken() -> tuple[bytes, str]:
+            if service is not None:
+                return speak_by_service(service, said.text, said.language)
             with tempfile.TemporaryDirectory() as folder:
                 path = Path(folder) / "speech.wav"
                 speak(said.text, path, said.language)
-                return path.read_bytes()
+                return path.read_bytes(), "audio/wav"
 
-        sound = await to_thread.run_sync(spoken, limiter=self._served.limiter)
-        return Response(sound, media_type="audio/wav", headers={"cache-control": "no-store"})
+        sound, kind = await to_thread.run_sync(spoken, limiter=self._served.limiter)
+        return Response(sound, media_type=kind, headers={"cache-control": "no-store"})
 
     async def set_model(self, request: Request) -> Response:
         """Answer with a model from now on, until the server ends."""

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     )
     from .request_templates import fill
     from .speech import SPEECH_PROGRAM, speak
+    from .speech_service import speak_by_service
     from .vectors_service import fetch_vectors
 
 __all__ = [
@@ -43,6 +44,7 @@ __all__ = [
     "price_of",
     "request_body",
     "speak",
+    "speak_by_service",
     "stream_model",
     "transcribe",
 ]
@@ -62,6 +64,7 @@ __getattr__ = on_first_use(
         ],
         "request_templates": ["fill"],
         "speech": ["SPEECH_PROGRAM", "speak"],
+        "speech_service": ["speak_by_service"],
         "vectors_service": ["fetch_vectors"],
         "describe_image": ["describe"],
     },

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import itertools
 import textwrap
+from dataclasses import asdict
 from typing import Any
 
 import click
 
+from ....core import CallError
+from ....observe import FeedbackBook
 from ....text import one_line
 from ..options import desk_options, example, open_desk
 from ..showing import answer_text, width
@@ -17,6 +20,7 @@ from ..terminal import AMBER, SEA, displayed, echo, echo_json, faint, style
 @click.command("trace", epilog=example("yonder trace --last"))
 @click.argument("trace_id", metavar="[ID]", required=False)
 @click.option("--last", is_flag=True, help="Show the latest one.")
+@click.option("--feedback", is_flag=True, help="List what people thought of answers.")
 @click.option(
     "--audience",
     multiple=True,
@@ -27,6 +31,7 @@ from ..terminal import AMBER, SEA, displayed, echo, echo_json, faint, style
 def command(
     trace_id: str | None,
     last: bool,
+    feedback: bool,
     audience: tuple[str, ...],
     folder: str,
     overrides: tuple[str, ...],
@@ -37,7 +42,10 @@ def command(
 
     Without ID or --last, the twenty latest are listed.
     """
-    traces = open_desk(folder, overrides).as_caller(audience or None).traces
+    desk = open_desk(folder, overrides)
+    traces = desk.as_caller(audience or None).traces
+    if feedback:
+        return _list_feedback(FeedbackBook(desk.state, traces), as_json=as_json)
     if trace_id or last:
         found = traces.get(trace_id) if trace_id else traces.last()
         if as_json:
@@ -98,6 +106,26 @@ def _show(trace: dict[str, Any]) -> None:
     steps = ", ".join(f"{step} {took:.1f}" for step, took in trace["milliseconds"].items())
     for line in textwrap.wrap(f"Milliseconds: {steps}", width()):
         echo(faint(line))
+
+
+def _list_feedback(book: FeedbackBook, *, as_json: bool) -> int:
+    """Print judgements, a line each, those of the latest answers first; 1 where there are none."""
+    count = 0
+    for one in book.all():
+        try:
+            question = book.traces.get(one.trace)["question"]
+        except CallError:  # of somebody who sees more, or of a trace that is gone
+            continue
+        count += 1
+        if as_json:
+            echo_json({**asdict(one), "question": question})
+            continue
+        echo(f"{one.at[:16].replace('T', ' ')}  {one.rating:4}  {one_line(question)}")
+        if one.remark:
+            echo(faint(f"    “{one_line(one.remark)}”  {one_line(one.by)}"))
+    if not count and not as_json:
+        echo("Nobody has judged an answer yet.")
+    return 0 if count else 1
 
 
 def _outcome(trace: dict[str, Any]) -> str:
