@@ -47,7 +47,10 @@ WIDTH = 100
 
 def command_line() -> str:
     """Every verb with its help, as the program prints it."""
-    context = click.Context(yonder, info_name="yonder", max_content_width=WIDTH)
+    # As the program makes it: a command keeps the help option of its first context.
+    context = click.Context(
+        yonder, info_name="yonder", max_content_width=WIDTH, **_help_names(yonder)
+    )
     parts = [
         "# The command line\n\nGenerated from the code by `python docs/generate_reference.py`.\n",
         "Exit status: 0 done; 1 the answer is no (declined, nothing found, a check failed); 2 the "
@@ -62,6 +65,11 @@ def command_line() -> str:
         text = command.get_help(inner)
         parts.append(f"## yonder {verb}\n\n```text\n{text.rstrip()}\n```\n")
     return "\n".join(parts)
+
+
+def _help_names(command: click.Command) -> dict[str, Any]:
+    names = command.context_settings.get("help_option_names")
+    return {"help_option_names": names} if names else {}
 
 
 def python() -> str:
