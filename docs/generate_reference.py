@@ -35,8 +35,8 @@ from yonder_lantern.settings.replies import (
     NextSettings,
     StepSettings,
 )
-from yonder_lantern.settings.services import ServiceSettings
 from yonder_lantern.settings.serve_settings import OpenIdSettings, WebhookSettings
+from yonder_lantern.settings.services import ServiceSettings
 from yonder_lantern.settings.settings import WeightSettings
 from yonder_lantern.settings.sources import KINDS as SOURCES
 from yonder_lantern.settings.sources import Rule, SourceSettings
@@ -150,9 +150,9 @@ the most similar key there is. Keep secrets out of the file: addresses, headers,
 may contain `${NAME}`, whose value is read from the environment when the request is sent, and is
 never stored.
 
-`[[source]]`, `[[house_rule]]`, `[[fixed_reply]]` and `[[dialogue]]` may occur several times. Words are stemmed, and function words
-known, in English, German, French, Spanish, Italian, Dutch, Portuguese and Swedish; other languages
-are searched by whole words.
+`[[source]]`, `[[house_rule]]`, `[[fixed_reply]]` and `[[dialogue]]` may occur several times. Words
+are stemmed, and function words known, in English, German, French, Spanish, Italian, Dutch,
+Portuguese and Swedish; other languages are searched by whole words.
 
 After a change of `[passages]`, the next gather cuts every document again; after a change of
 `[embedding]`, it embeds every passage again. Neither reads the sources.
