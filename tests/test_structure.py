@@ -12,7 +12,6 @@ from dataclasses import fields
 from graphlib import TopologicalSorter
 from pathlib import Path
 
-import click
 import pytest
 
 import yonder_lantern
@@ -206,7 +205,9 @@ def test_the_parts_of_a_query_are_listed_once() -> None:
 def test_verbs_that_take_a_question_shape_it_alike(verb: str) -> None:
     offered = {
         name
-        for option in yonder.get_command(click.Context(yonder), verb).params
+        for option in yonder.get_command(
+            yonder.make_context("yonder", [], resilient_parsing=True), verb
+        ).params
         for name in option.opts
     }
     assert {"--where", "--earlier", "--image", "--audience", "--as-of"} <= offered

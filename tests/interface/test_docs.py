@@ -9,7 +9,6 @@ import shutil
 import sys
 from pathlib import Path
 
-import click
 import pytest
 
 from yonder_lantern import Desk
@@ -69,7 +68,7 @@ def test_commands_shown_are_understood(page: Path) -> None:
                     seen += 1
                 if words[:1] != ["yonder"] and not (words and words[0].endswith("bin/yonder")):
                     continue
-                context = click.Context(yonder)
+                context = yonder.make_context("yonder", [], resilient_parsing=True)
                 assert words[1] in VERBS, part
                 command = yonder.get_command(context, words[1])
                 assert command is not None
