@@ -92,14 +92,13 @@ class Usage:
     @contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:
         """A connection, nobody else's turn meanwhile."""
-        fresh = not self._path.exists()
-        if fresh:
+        if not self._path.exists():
             private_folder(self._path.parent)
             open_private(self._path, "ab").close()
         with closing(sqlite3.connect(self._path, timeout=_WAIT, isolation_level=None)) as one:
             one.execute("PRAGMA synchronous = OFF")
             one.execute("BEGIN IMMEDIATE")
-            for statement in _SCHEMA.split(";") if fresh else ():
+            for statement in _SCHEMA.split(";"):  # another process may be half-way there
                 one.execute(statement)
             yield one
             one.execute("COMMIT")

@@ -13,7 +13,6 @@ from ..core import (
     Answer,
     AnswerStatus,
     BlockKind,
-    Caller,
     Citation,
     LookedUp,
     ResolvedQuery,
@@ -217,9 +216,9 @@ class FixedReplies:
         values: dict[str, Any] = {}
         for name in names:
             asked.control.check()
-            one = self.look_ups.look_up(name, {**known, **values}, asked.control)
-            allowed = one.problem or asked.caller.sees(self.look_ups.settings_of(name).audience)
-            if not allowed:
+            if asked.caller.sees(self.look_ups.settings_of(name).audience):
+                one = self.look_ups.look_up(name, {**known, **values}, asked.control)
+            else:
                 one = LookedUp(name, "", {}, problem="the caller may not be told this")
             found.append(one)
             if one.problem:
@@ -252,10 +251,6 @@ class FixedReplies:
                 while len(self._phrasings) > _KEPT:
                     self._phrasings.popitem(last=False)
         return known
-
-    def offered_to(self, caller: Caller) -> list[str]:
-        """The first phrasing of each reply that a caller may be given."""
-        return [one.phrasings[0] for one in self._all if caller.sees(one.audience)]
 
 
 def _listed(value: Any) -> str:

@@ -23,6 +23,12 @@ _WEIGHTS = {
     "encoder": (1.94, 20.06, -9.46),
 }
 _WORDS_ALONE = (9.0, 0.0, -5.0)
+_ASKS = re.compile(
+    r"\W*(?:and |so |but )?(?:who|whom|whose|what|when|where|which|why"
+    r"|how(?! (?:do|can|may) (?:i|we)\b))\b",
+    re.IGNORECASE,
+)
+_ASKING_WORD = re.compile(r"\b(?:who|what|when|where|which|why|how)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +51,27 @@ class _Given:
     places: Array
     weights: Array
     vector: Array | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Reply:
+    """The phrasings of a reply: the places and the words of all, and whether any asks a fact."""
+
+    phrasings: tuple[_Given, ...]
+    places: Array
+    words: frozenset[str]
+    asks: bool
+
+    @classmethod
+    def of(cls, phrasings: tuple[_Given, ...]) -> _Reply:
+        """The phrasings, read once."""
+        texts = [one.text for one in phrasings]
+        return cls(
+            phrasings,
+            np.unique(np.concatenate([one.places for one in phrasings])),
+            frozenset(word.casefold() for text in texts for word in words(text)),
+            any(_ASKING_WORD.search(text) or text.endswith("?") for text in texts),
+        )
 
 
 class Phrasings:
@@ -80,8 +107,10 @@ class Phrasings:
                     self._places[stem] = len(surfaces)
                     surfaces.append(word)
         self._word_vectors = self._vectors_of(surfaces)
-        self._given = [
-            [self._ready(text, known) for text, known in zip(texts, own, strict=True)]
+        self._replies = [
+            _Reply.of(
+                tuple(self._ready(text, known) for text, known in zip(texts, own, strict=True))
+            )
             for texts, own in zip(given, read, strict=True)
         ]
 
@@ -104,21 +133,20 @@ class Phrasings:
         vector = self._vector(question)
         return [
             self._likeness(one, alike, weights, vector, _opposed(asked, one, question))
-            for one in self._given
+            for one in self._replies
         ]
 
     @staticmethod
     def _likeness(
-        phrasings: Sequence[_Given],
+        reply: _Reply,
         alike: Array,
         weights: Array,
         vector: Array | None,
         opposed: float,
     ) -> tuple[str, float, float]:
-        every = np.unique(np.concatenate([one.places for one in phrasings]))
-        precision = float(alike[:, every].max(axis=1, initial=0.0) @ weights / weights.sum())
+        precision = float(alike[:, reply.places].max(axis=1, initial=0.0) @ weights / weights.sum())
         best, shared, near = "", -1.0, []
-        for one in phrasings:
+        for one in reply.phrasings:
             hit = alike[:, one.places].max(axis=0) @ one.weights
             recall = float(hit / max(one.weights.sum(), 1e-9))
             both = 2 * recall * precision / (recall + precision) if recall + precision else 0.0
@@ -160,35 +188,17 @@ class Phrasings:
         return None if of_words is None or not given else np.asarray(of_words(given))
 
 
-_ASKS = re.compile(
-    r"\W*(?:and |so |but )?(?:who|whom|whose|what|when|where|which|why"
-    r"|how(?! (?:do|can|may) (?:i|we)\b))\b",
-    re.IGNORECASE,
-)
-_ASKING_WORD = re.compile(r"\b(?:who|what|when|where|which|why|how)\b", re.IGNORECASE)
-
-
-def _asks_instead(question: str, phrasings: Sequence[_Given]) -> bool:
-    """Whether a question asks for a fact, where every phrasing wants something done."""
-    if not _ASKS.match(question):
-        return False
-    return not any(_ASKING_WORD.search(one.text) or one.text.endswith("?") for one in phrasings)
-
-
-def _opposed(
-    asked: dict[str, tuple[str, float]], phrasings: Sequence[_Given], question: str
-) -> float:
+def _opposed(asked: dict[str, tuple[str, float]], reply: _Reply, question: str) -> float:
     """1, or less where the question is another one, however near its words are.
 
     "When is it open in winter?" is none of the phrasings about summer, and "How heavy a boat can
     be lifted?" is no wish to have one lifted.
     """
-    if _asks_instead(question, phrasings):
+    if _ASKS.match(question) and not reply.asks:
         return _OPPOSED
-    own = {word.casefold() for one in phrasings for word in words(one.text)}
     for word, _ in asked.values():
         folded = word.casefold()
-        if folded not in own and not own.isdisjoint(OPPOSITES.get(folded, ())):
+        if folded not in reply.words and not reply.words.isdisjoint(OPPOSITES.get(folded, ())):
             return _OPPOSED
     return 1.0
 

@@ -27,7 +27,7 @@ from ...core.outgoing import (
 from ...version import __version__
 from .bodies import PreferenceIn, QuestionIn, TitleIn, body_of
 from .problems import HttpProblem, status_of
-from .running_turns import RunningTurn
+from .running_turns import GATHERS, RunningTurn
 from .served import Served, as_json, not_modified
 from .shared_turns import FollowedTurn
 from .visitors import Visitor
@@ -192,13 +192,13 @@ class Routes:
     async def gather_events(self, request: Request) -> Response:
         """What a gather tells as it goes on, or its report once it has ended."""
         visitor = self._visitor(request)
-        turn = self._turns.find(visitor.counted_as, "gathers", request.path_params["id"])
+        turn = self._turns.find(visitor.counted_as, GATHERS, request.path_params["id"])
         return await self._events(turn, request)
 
     async def stop_gather(self, request: Request) -> Response:
         """Stop a gather; what was taken in so far stays."""
         visitor = self._visitor(request)
-        self._turns.find(visitor.counted_as, "gathers", request.path_params["id"]).cancel.set()
+        self._turns.find(visitor.counted_as, GATHERS, request.path_params["id"]).cancel.set()
         return Response(status_code=204)
 
     async def turn(self, request: Request) -> Response:

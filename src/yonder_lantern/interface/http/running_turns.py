@@ -23,7 +23,7 @@ _KEPT = 600.0  # seconds that a turn's events can be read again
 _MOST = 1000  # turns whose events are kept
 _LEFT = 20.0  # seconds after which the turn of a reader that went away is stopped
 _TICK = 15.0  # seconds after which a silent stream says that it is alive
-
+GATHERS = "gathers"  # in place of a conversation: gathers follow each other
 
 Named = Generator[tuple[str, dict[str, Any]], None, None]
 Told = Callable[[Any], Named]
@@ -38,6 +38,10 @@ class RunningTurn:
     id, conversation, visitor : str
     events : list of (str, dict)
         Named, in order; numbered from 1 by their place.
+    readers : int
+        How many follow it now.
+    left_at : float
+        When the last of them went away, on the monotonic clock; 0 before.
     """
 
     id: str
@@ -47,11 +51,10 @@ class RunningTurn:
     ended: bool = False
     ended_at: float = 0.0
     cancel: Stop = field(default_factory=threading.Event)
-    _waiting: list[Callable[[], None]] = field(default_factory=list)
-    _guard: threading.Lock = field(default_factory=threading.Lock)
-
     readers: int = 0
     left_at: float = 0.0
+    _waiting: list[Callable[[], None]] = field(default_factory=list)
+    _guard: threading.Lock = field(default_factory=threading.Lock)
 
     @property
     def is_left(self) -> bool:

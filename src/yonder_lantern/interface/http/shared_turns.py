@@ -137,7 +137,8 @@ class FollowedTurn:
 
     async def after(self, number: int) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
         """The events after one, as they come; None now and then while nothing does."""
-        seen, silent, offset = 0, time.monotonic(), 0
+        seen, offset = 0, 0
+        written = told_alive = time.monotonic()
         while True:
             with self._path.open("rb") as file:
                 file.seek(offset)
@@ -151,15 +152,15 @@ class FollowedTurn:
                 if "event" not in told:
                     continue
                 seen += 1
-                silent = time.monotonic()
+                written = told_alive = time.monotonic()
                 if seen > number:
                     yield seen, told["event"], told["data"]
-            if time.monotonic() - silent > _GONE:
+            if time.monotonic() - written > _GONE:
                 return
             if not whole:
                 await asyncio.sleep(_LOOKS)
-                if time.monotonic() - silent > _TICK:
-                    silent = time.monotonic()
+                if time.monotonic() - told_alive > _TICK:
+                    told_alive = time.monotonic()
                     yield None
 
 

@@ -18,11 +18,10 @@ from ...core.outgoing import GatherOut, as_plain
 from ...desk import SourceView, look_at_sources
 from .bodies import body_of
 from .problems import HttpProblem
-from .running_turns import Named
+from .running_turns import GATHERS, Named
 from .served import Served, as_json
 from .visitors import Visitor
 
-_GATHERS = "gathers"  # in place of a conversation: gathers follow each other
 _RIGHT = "add sources"
 
 
@@ -116,7 +115,7 @@ class SourceRoutes:
         def told(cancel: Cancel) -> Named:
             return _in_steps(work, cancel)
 
-        begun = self._served.turns.begin_told(visitor.counted_as, _GATHERS, "", told)
+        begun = self._served.turns.begin_told(visitor.counted_as, GATHERS, "", told)
         where = f"/gathers/{begun.id}"
         return as_json({"id": begun.id, "events": where}, status=202, headers={"location": where})
 

@@ -75,7 +75,9 @@ class WebhookRoutes:
         secret = revealed(settings.secret) if settings else ""
         known = is_signed(secret or "none", request.headers, body)
         if settings is None or not secret or not known:  # one reply for all of them
-            raise HttpProblem(401, "the message is not signed as it should be", "see docs/howto")
+            raise HttpProblem(
+                401, "the message is not signed as it should be", "see docs/howto/serve.md"
+            )
         try:
             said = msgspec.json.decode(body, type=WebhookIn)
         except msgspec.DecodeError as error:
@@ -88,7 +90,7 @@ class WebhookRoutes:
             if settings.reply:
                 self._keep(id_, WebhookOut("", said.sender, "", []))
                 threading.Thread(
-                    target=self._answer_later, args=(settings, *work), daemon=True
+                    target=self._answer_later, args=(settings, id_, *work), daemon=True
                 ).start()
                 return Response(status_code=202)
             answered = await to_thread.run_sync(self._answer, *work, limiter=self._served.limiter)
@@ -110,13 +112,19 @@ class WebhookRoutes:
         return _short(answer, said.sender)
 
     def _answer_later(
-        self, settings: WebhookSettings, desk: Desk, visitor: Visitor, said: WebhookIn, secret: str
+        self,
+        settings: WebhookSettings,
+        message: str,
+        desk: Desk,
+        visitor: Visitor,
+        said: WebhookIn,
+        secret: str,
     ) -> None:
         """Answer a message by one to the address that the settings name."""
         try:
             answer = self._answer(desk, visitor, said, secret)
             body = msgspec.json.encode(answer)
-            id_ = hashlib.sha256(body + said.sender.encode()).hexdigest()[:24]
+            id_ = hashlib.sha256(message.encode()).hexdigest()[:24]
             headers = {"content-type": "application/json", **signed(secret, id_, body)}
             host = settings.reply.partition("://")[2].partition("/")[0]
             with Client(private_hosts=(host, host.partition(":")[0]), timeout=30.0) as client:
