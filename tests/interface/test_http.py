@@ -25,9 +25,10 @@ from starlette.testclient import TestClient
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, Piece
-from yonder_lantern.interface.http import app
+from yonder_lantern.interface.http import app, shared_turns
 from yonder_lantern.interface.http.openapi import document
 from yonder_lantern.interface.http.running_turns import RunningTurn, RunningTurns
+from yonder_lantern.interface.http.shared_turns import SharedTurns
 from yonder_lantern.policy import AccessTokens
 
 MakeDesk = Callable[..., Desk]
@@ -422,3 +423,27 @@ def test_the_verb_serves_until_it_is_told_to_stop(
 
 def write(path: Path, text: str) -> None:
     path.write_text(text, encoding="utf-8")
+
+
+def test_who_follows_a_turn_of_another_process_is_let_go_when_that_process_dies(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(shared_turns, "_TICK", 0.1)
+    writer: list[SharedTurns] = [SharedTurns(tmp_path)]
+    writer[0].begin("turn-one", "c1", "ann")
+    writer[0].tell("turn-one", "passages", {"found": 2})
+    followed = SharedTurns(tmp_path).find("turn-one")
+    assert followed is not None
+
+    async def read() -> list[Any]:
+        found = []
+        async for event in followed.after(0):
+            found.append(event)
+            if len(found) == 4:  # alive for a few ticks, and then no more
+                writer.clear()
+        return found
+
+    found = asyncio.run(asyncio.wait_for(read(), 20))
+    assert found[0] == (1, "passages", {"found": 2})
+    assert len(found) >= 4
+    assert not any(found[1:])

@@ -1,6 +1,7 @@
 """Turns that several processes serve: begun in one, read and stopped in any.
 
-A turn's events are lines of a file, which readers follow; a file beside it stops it.
+A turn's events are lines of a file, which readers follow; a file beside it stops it. Whoever
+writes holds a lock on it, so that readers see when that process has died.
 """
 
 from __future__ import annotations
@@ -22,7 +23,6 @@ _ID = re.compile(r"[\w-]{8,40}")
 _LOOKS = 0.05  # seconds between two looks at a file that another process writes
 _TICK = 15.0  # seconds after which a silent stream says that it is alive
 _KEPT = 600.0  # seconds
-_GONE = 120.0  # seconds without an event after which the process that wrote is taken for dead
 
 
 class Stop(Protocol):
@@ -48,12 +48,15 @@ class SharedTurns:
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
+        self._writing: dict[str, FileLock] = {}
 
     def begin(self, id_: str, conversation: str, visitor: str) -> Stop:
         """Make a turn known; the signal that ends it, from whichever process."""
         private_folder(self._folder)
         self._forget()
         self._append(id_, {"conversation": conversation, "visitor": visitor})
+        self._writing[id_] = FileLock(self._path(id_), shared=False)
+        self._writing[id_].take()
         return FileStop(self._path(id_).with_suffix(".stop"))
 
     def tell(self, id_: str, name: str, data: dict[str, Any]) -> None:
@@ -63,6 +66,7 @@ class SharedTurns:
     def end(self, id_: str) -> None:
         """No more events come."""
         self._append(id_, {"end": True})
+        self._writing.pop(id_).release()
 
     def find(self, id_: str) -> FollowedTurn | None:
         """A turn of another process."""
@@ -136,9 +140,11 @@ class FollowedTurn:
         self.cancel: Stop = FileStop(path.with_suffix(".stop"))
 
     async def after(self, number: int) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
-        """The events after one, as they come; None now and then while nothing does."""
-        seen, offset = 0, 0
-        written = told_alive = time.monotonic()
+        """The events after one, as they come; None now and then while nothing does.
+
+        They end with the turn, or with the process that answers it.
+        """
+        seen, offset, heard, gone = 0, 0, time.monotonic(), False
         while True:
             with self._path.open("rb") as file:
                 file.seek(offset)
@@ -152,16 +158,24 @@ class FollowedTurn:
                 if "event" not in told:
                     continue
                 seen += 1
-                written = told_alive = time.monotonic()
+                heard = time.monotonic()
                 if seen > number:
                     yield seen, told["event"], told["data"]
-            if time.monotonic() - written > _GONE:
-                return
             if not whole:
+                if gone:  # and everything that it wrote is read
+                    return
                 await asyncio.sleep(_LOOKS)
-                if time.monotonic() - told_alive > _TICK:
-                    told_alive = time.monotonic()
+                if time.monotonic() - heard > _TICK:
+                    heard, gone = time.monotonic(), self._is_let_go()
                     yield None
+
+    def _is_let_go(self) -> bool:
+        """Whether the process that wrote it does so no more."""
+        lock = FileLock(self._path, shared=True)
+        try:
+            return lock.take()
+        finally:
+            lock.release()
 
 
 @contextmanager
