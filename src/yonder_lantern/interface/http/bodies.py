@@ -16,7 +16,7 @@ from .problems import HttpProblem
 _MOST_BYTES = 64 * 1024
 _MOST_BYTES_WITH_IMAGE = 8 * 1024 * 1024
 _SLOWEST = 20.0  # seconds that a body may take
-_LONGEST = 4000  # characters of a question
+LONGEST = 4000  # characters of a question
 _MOST_EARLIER = 20
 _MOMENT = r"^(\d{4}-[01]\d-[0-3]\d(T[0-2]\d:[0-5]\d.*)?)?$"
 Body = TypeVar("Body", bound=msgspec.Struct)
@@ -25,7 +25,7 @@ Body = TypeVar("Body", bound=msgspec.Struct)
 class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A question; see `Query` for its parts."""
 
-    text: Annotated[str, Meta(min_length=1, max_length=_LONGEST)]
+    text: Annotated[str, Meta(min_length=1, max_length=LONGEST)]
     limit: Annotated[int, Meta(ge=1, le=1000)] | None = None
     where: str = ""
     as_of: Annotated[str, Meta(pattern=_MOMENT)] = ""
@@ -91,6 +91,17 @@ async def body_of(request: Request, kind: type[Body]) -> Body:
     if request.headers.get("content-type", "").partition(";")[0].strip() != "application/json":
         raise HttpProblem(415, "the body must be JSON", "send Content-Type: application/json")
     data = await bytes_of(request, _MOST_BYTES_WITH_IMAGE if kind is QuestionIn else _MOST_BYTES)
+    return decoded(data, kind)
+
+
+def decoded(data: bytes, kind: type[Body]) -> Body:
+    """JSON of a kind.
+
+    Raises
+    ------
+    HttpProblem
+        422: it is no JSON, or of another shape.
+    """
     try:
         return msgspec.json.decode(data, type=kind)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:

@@ -7,9 +7,11 @@ import hmac
 import logging
 import threading
 from collections import OrderedDict
+from typing import Annotated
 
 import msgspec
 from anyio import to_thread
+from msgspec import Meta
 from starlette.requests import Request
 from starlette.responses import Response
 
@@ -18,7 +20,7 @@ from ...desk import Desk
 from ...platform.http import Client
 from ...policy import is_signed, signed
 from ...settings import WebhookSettings, revealed
-from .bodies import bytes_of
+from .bodies import LONGEST, bytes_of, decoded
 from .problems import HttpProblem
 from .served import Served, as_json
 from .visitors import Visitor
@@ -31,7 +33,7 @@ _KNOWN = 10_000  # messages that are remembered, so that one sent twice is answe
 class WebhookIn(msgspec.Struct, frozen=True):
     """A message: its text, and whose it is; what else a messenger sends is not looked at."""
 
-    text: str
+    text: Annotated[str, Meta(min_length=1, max_length=LONGEST)]
     sender: str
 
 
@@ -78,10 +80,7 @@ class WebhookRoutes:
             raise HttpProblem(
                 401, "the message is not signed as it should be", "see docs/howto/serve.md"
             )
-        try:
-            said = msgspec.json.decode(body, type=WebhookIn)
-        except msgspec.DecodeError as error:
-            raise HttpProblem(422, f"the body is not valid: {error}", "see /openapi.json") from None
+        said = decoded(body, WebhookIn)
         id_ = f"{name} {request.headers['webhook-id']}"
         answered = self._known(id_)
         if answered is None:
