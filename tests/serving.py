@@ -30,6 +30,7 @@ class Served:
     address: str
     pages: dict[str, Page | list[Page]] = field(default_factory=dict)
     asked: list[str] = field(default_factory=list)
+    sent: list[bytes] = field(default_factory=list)  # what was posted
     unchanged: list[str] = field(default_factory=list)  # paths answered with 304
 
     @property
@@ -43,6 +44,10 @@ class Served:
 @contextmanager
 def serve() -> Iterator[Served]:
     class Handler(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            served.sent.append(self.rfile.read(int(self.headers["content-length"])))
+            self.do_GET()
+
         def do_GET(self) -> None:
             served.asked.append(self.path)
             page = served.pages.get(self.path, Page(b"<p>nothing here</p>", 404))

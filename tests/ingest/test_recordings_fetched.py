@@ -5,11 +5,8 @@ from __future__ import annotations
 import json
 import shutil
 import subprocess
-import threading
 from collections.abc import Callable, Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
 
 import pytest
 
@@ -25,26 +22,10 @@ MakeDesk = Callable[..., Desk]
 @pytest.fixture
 def hearing() -> Iterator[tuple[str, list[bytes]]]:
     """A transcription service: its address, and what it was sent."""
-    heard: list[bytes] = []
-
-    class Handler(BaseHTTPRequestHandler):
-        def do_POST(self) -> None:
-            heard.append(self.rfile.read(int(self.headers["content-length"])))
-            told = {"heard": [{"from": 0.0, "to": 2.0, "said": "The dredger works at night."}]}
-            data = json.dumps(told).encode()
-            self.send_response(200)
-            self.send_header("content-length", str(len(data)))
-            self.end_headers()
-            self.wfile.write(data)
-
-        def log_message(self, *arguments: Any) -> None:
-            pass
-
-    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    yield f"http://127.0.0.1:{server.server_address[1]}/", heard
-    server.shutdown()
-    server.server_close()
+    told = {"heard": [{"from": 0.0, "to": 2.0, "said": "The dredger works at night."}]}
+    with serve() as server:
+        server.pages["/"] = Page(json.dumps(told).encode(), kind="application/json")
+        yield f"{server.address}/", server.sent
 
 
 def made(path: Path, *options: str) -> Path:

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import base64
 import json
-import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +16,7 @@ from starlette.testclient import TestClient
 from test_http import ASKED, FILES, HERE, SECRET, bearer, events
 
 from conftest import Ran
+from serving import Page, serve
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, Money
 from yonder_lantern.interface.http import app, app_of_desks
@@ -310,10 +308,11 @@ def test_what_has_not_changed_is_not_sent_again(client: TestClient) -> None:
 
 
 def test_an_answer_is_spoken_by_the_service_that_the_settings_name(make_desk: MakeDesk) -> None:
-    with said_aloud() as (address, heard):
+    with serve() as server:
+        server.pages["/"] = [Page(b"RIFF", kind="audio/wav"), Page(b"RIFF", kind="text/plain")]
         desk = make_desk(
             FILES,
-            f'{SOURCE}[service.speech]\naddress = "{address}"\n'
+            f'{SOURCE}[service.speech]\naddress = "{server.address}/"\n'
             'request = { text = "{text}", language = "{language}", voice = "calm" }\n',
         )
         desk.gather()
@@ -321,31 +320,7 @@ def test_an_answer_is_spoken_by_the_service_that_the_settings_name(make_desk: Ma
             assert "speech" in client.get("/caller").json()["offers"]
             spoken = client.post("/speech", json={"text": "It *closes* at 22:00. [1]"})
             assert (spoken.content, spoken.headers["content-type"]) == (b"RIFF", "audio/wav")
+            heard = [json.loads(one) for one in server.sent]
             assert heard == [{"text": "It closes at 22:00.", "language": "en", "voice": "calm"}]
             refused = client.post("/speech", json={"text": "silence"})
             assert refused.status_code == 502
-
-
-@contextmanager
-def said_aloud() -> Iterator[tuple[str, list[Any]]]:
-    """A service that speaks: its address, and what it was sent."""
-    heard: list[Any] = []
-
-    class Handler(BaseHTTPRequestHandler):
-        def do_POST(self) -> None:
-            heard.append(json.loads(self.rfile.read(int(self.headers["content-length"]))))
-            silent = heard[-1]["text"] == "silence"
-            self.send_response(200)
-            self.send_header("content-type", "text/plain" if silent else "audio/wav")
-            self.send_header("content-length", "4")
-            self.end_headers()
-            self.wfile.write(b"RIFF")
-
-        def log_message(self, *arguments: Any) -> None:
-            pass
-
-    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    yield f"http://127.0.0.1:{server.server_address[1]}/", heard
-    server.shutdown()
-    server.server_close()
