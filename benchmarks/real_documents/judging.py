@@ -19,8 +19,8 @@ from binding import says
 from yonder_lantern import Desk
 from yonder_lantern.core import Answer, AnswerStatus, Hit
 from yonder_lantern.evaluation import Outcome, Ranked, judged_by_section, judged_by_spans
-from yonder_lantern.evaluation.measures import covered_together, covers
-from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.measures.ranking import covered_together, covers
+from yonder_lantern.evaluation.questions.question_set import Span
 
 _NEAR = 400
 _DEPTH = 10

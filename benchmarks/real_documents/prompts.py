@@ -26,7 +26,7 @@ from judging import outcome as outcome_of
 from yonder_lantern import Desk, Finished, Piece
 from yonder_lantern.answer.marks import is_refusal
 from yonder_lantern.core import AnswerStatus
-from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.questions.question_set import Span
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tests"))
 from model_server import model_server

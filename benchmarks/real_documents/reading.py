@@ -27,7 +27,7 @@ from results import Result, is_derived, is_gone, is_strange, is_written, not_ans
 from tables import head, row
 
 from yonder_lantern import Desk
-from yonder_lantern.evaluation.intervals import bootstrap_mean
+from yonder_lantern.evaluation.statistics.intervals import bootstrap_mean
 
 VERDICTS = Path(__file__).parent / "verdicts"
 SAMPLES = ("mixed", "again", "wrong", "unanswerable")

@@ -20,7 +20,7 @@ from yonder_lantern.evaluation import (
     paired_randomisation,
     risk_coverage,
 )
-from yonder_lantern.evaluation.questions import Span
+from yonder_lantern.evaluation.questions.question_set import Span
 
 FEE, HOURS = Span("tariff", 10, 30, 1), Span("hours", 0, 40, 1)
 

@@ -22,10 +22,10 @@ from yonder_lantern.evaluation import (
     load_questions,
     rank_measures,
 )
-from yonder_lantern.evaluation.fit_weights import RankingCase, fit_ranking, fit_support
-from yonder_lantern.evaluation.grades import QuestionGrade
-from yonder_lantern.evaluation.questions import Span
-from yonder_lantern.evaluation.threshold import fit_threshold, threshold_for
+from yonder_lantern.evaluation.fitting.fit_threshold import fit_threshold, threshold_for
+from yonder_lantern.evaluation.fitting.fit_weights import RankingCase, fit_ranking, fit_support
+from yonder_lantern.evaluation.grading.grades import QuestionGrade
+from yonder_lantern.evaluation.questions.question_set import Span
 
 MakeDesk = Callable[..., Desk]
 

@@ -21,9 +21,9 @@ from yonder_lantern.core import (
     QuestionSetError,
     ResolvedQuery,
 )
-from yonder_lantern.evaluation.measures import Ranked, rank_measures
-from yonder_lantern.evaluation.questions import Question, Span
-from yonder_lantern.evaluation.tune_ranking import Candidates, _case, _ndcg, tune
+from yonder_lantern.evaluation.fitting.tune_ranking import Candidates, _case, _ndcg, tune
+from yonder_lantern.evaluation.measures.ranking import Ranked, rank_measures
+from yonder_lantern.evaluation.questions.question_set import Question, Span
 from yonder_lantern.ingest.passages import cut
 from yonder_lantern.ingest.passages.cut_as_set import cut_as_set
 from yonder_lantern.search import begin_search

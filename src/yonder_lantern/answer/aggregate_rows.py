@@ -10,7 +10,7 @@ from enum import Enum
 
 from ..core import BlockKind, Document, SearchResult
 from ..search import analyser_for
-from ..text import Analyser, words
+from ..text import Analyser, cells_of, words
 from .check import values_in
 from .units import Unit, document_units
 
@@ -212,13 +212,6 @@ def _table(document: Document, header: int) -> Table:
     rows = tuple(Row(unit, cells_of(unit.text)) for unit in units if unit.block in set(row_blocks))
     head = document.blocks[header]
     return Table(document, cells_of(document.text[head.start : head.end]), rows)
-
-
-def cells_of(text: str) -> tuple[str, ...]:
-    """The cells of a row as written."""
-    bare = text.strip()
-    bare = bare.removeprefix("|").removesuffix("|")
-    return tuple(cell.strip() for cell in bare.split("|" if "|" in bare else "\t"))
 
 
 def _of_table(what: Aggregation, table: Table, result: SearchResult) -> Aggregate | None:

@@ -7,8 +7,7 @@ from dataclasses import replace
 
 from ..core import BlockKind, SearchResult
 from ..search import analyser_for
-from ..text import words
-from .aggregate_rows import cells_of
+from ..text import cells_of, words
 from .answer_type import AnswerType, has_answer_type
 from .check import Value, unit_of, values_in
 from .judged import Judged, wanted_by

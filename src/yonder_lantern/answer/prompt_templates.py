@@ -23,6 +23,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "words.j2": ("what", "about"),
     "follow_up.j2": ("recap", "question"),
     "look_up.j2": ("look_ups", "question"),
+    "draft_question.j2": ("passage", "fence"),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
 }  # fmt: skip

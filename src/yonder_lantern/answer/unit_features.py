@@ -6,12 +6,12 @@ import itertools
 import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import cast
 
 import numpy as np
 
-from ..core import BlockKind, SearchResult
+from ..core import BlockKind, Memo, SearchResult
 from ..embedding import Embedding, TermEmbedding
 from ..search import analyser_for
 from .answer_type import AnswerType, amount_words, amounts_in, codes_in, in_range
@@ -153,7 +153,10 @@ class Judge:
             (terms, max((result.terms.get(term, 0.0) for term in terms), default=0.0))
             for terms in result.words.values()
         ]
-        self._likes = Likes.of_words(embedding, tuple(result.words))
+        self._memo: Memo = result.memo.setdefault("features", {})
+        if "likes" not in self._memo:
+            self._memo["likes"] = Likes.of_words(embedding, tuple(result.words))
+        self._likes: Likes | None = self._memo["likes"]
         self._openings = Openings(result.query.question, analyser_for(result.language))
         self._figures = frozenset(_FIGURE.findall(whole))
         self._amounts = amounts_in(whole)
@@ -190,8 +193,11 @@ class Judge:
     def features(self, units: Sequence[Unit]) -> list[UnitFeatures]:
         """The features of each unit."""
         if self._likes is not None:
-            leads = {unit.context_header for unit in units}
-            self._likes.learn([*leads, *(unit.text for unit in units)])
+            learnt: set[tuple[str, int, int]] = self._memo.setdefault("learnt", set())
+            new = [unit for unit in units if unit.span not in learnt]
+            learnt.update(unit.span for unit in new)
+            leads = {unit.context_header for unit in new}
+            self._likes.learn([*leads, *(unit.text for unit in new)])
         meanings, within = self._meanings(units), sentences_within(units)
         return [
             self._of(unit, near, inside or [unit])
@@ -202,13 +208,36 @@ class Judge:
         """How near each unit's vector is to the question's."""
         if self._embedding is None or self._question is None:
             return [self._near[unit.rank] for unit in units]
-        vectors = self._embedding.questions(
-            [unit.text for unit in units], [Counter(unit.terms) for unit in units]
-        )
-        nearness: list[float] = np.maximum(vectors @ self._question, 0.0).tolist()
-        return nearness
+        known: dict[tuple[str, int, int], float] = self._memo.setdefault("meanings", {})
+        new = [unit for unit in units if unit.span not in known]
+        if new:
+            vectors = self._embedding.questions(
+                [unit.text for unit in new], [Counter(unit.terms) for unit in new]
+            )
+            nearness = np.maximum(vectors @ self._question, 0.0).tolist()
+            known.update({unit.span: near for unit, near in zip(new, nearness, strict=True)})
+        return [known[unit.span] for unit in units]
 
     def _of(self, unit: Unit, meaning: float, inside: Sequence[Unit]) -> UnitFeatures:
+        """The features of a unit: those that are its own, and those of the hit it came from."""
+        key = (unit.span, unit.shape, tuple(one.span for one in inside))
+        if key not in self._memo:
+            self._memo[key] = self._own(unit, inside)
+        own: UnitFeatures
+        own, context = self._memo[key]
+        score = self._hits[unit.rank].score
+        return replace(
+            own,
+            passage=self._share(self._passages[unit.rank] | context),
+            meaning=meaning,
+            found=score,
+            rank=1 / unit.rank,
+            first=float(unit.rank == 1),
+            relative=score / self._best_score,
+        )
+
+    def _own(self, unit: Unit, inside: Sequence[Unit]) -> tuple[UnitFeatures, frozenset[str]]:
+        """The features that are a unit's own, whatever its hit, and the terms in and above it."""
         unit_terms = frozenset(unit.terms)
         fits = in_range(self._amounts, unit.text)
         if fits == 1.0:  # "over 10 m, up to 12 m" says 11 metres, in other words
@@ -221,12 +250,12 @@ class Judge:
         if self._codes:
             codes = len(self._codes & context) / len(self._codes)
         beside = self._share(context | unit.beside)
-        return UnitFeatures(
+        features = UnitFeatures(
             in_unit=self._share(unit_terms),
             context=self._share(context),
             beside=beside,
-            passage=self._share(self._passages[unit.rank] | context),
-            meaning=meaning,
+            passage=0.0,
+            meaning=0.0,
             form=form,
             fitting=form * beside,
             codes=codes,
@@ -234,12 +263,12 @@ class Judge:
             range=fits,
             close=self._closeness(unit.terms),
             shortness=_SHORT / (_SHORT + len(unit.terms)),
-            found=self._hits[unit.rank].score,
+            found=0.0,
             near=self._nearness(unit, context),
             figures=self._figured(unit, fits),
-            rank=1 / unit.rank,
-            first=float(unit.rank == 1),
-            relative=self._hits[unit.rank].score / self._best_score,
+            rank=0.0,
+            first=0.0,
+            relative=0.0,
             heading=self._share(self._name_above(unit)),
             term=self._term(unit),
             opening=self._opening(unit),
@@ -255,6 +284,7 @@ class Judge:
             describes=max(map(self._openings.describes, inside)),
             asks_code=float(self.asks_code and unit.kind is BlockKind.CODE),
         )
+        return features, context
 
     def _name_above(self, unit: Unit) -> frozenset[str]:
         """The terms of the term that the unit defines, or of the heading it stands under."""

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import bisect
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from ..core import Block, BlockKind, Document, Hit, SearchResult, heading_trail
@@ -96,10 +96,15 @@ def units_of(result: SearchResult, analyser_for: Callable[[str], Analyser]) -> l
     for hit in result.hits:
         document = result.documents[hit.document]
         analyser = analyser_for(document.language)
-        for unit in document_units(document, analyser, blocks_of(hit, document), hit.rank):
-            if hit.start <= unit.start < hit.end and unit.span not in seen:
-                seen.add(unit.span)
-                found.append(unit)
+        for block in blocks_of(hit, document):
+            key = ("units", document.id, block)
+            if key not in result.memo:
+                one = range(block, block + 1)
+                result.memo[key] = tuple(document_units(document, analyser, one))
+            for unit in result.memo[key]:
+                if hit.start <= unit.start < hit.end and unit.span not in seen:
+                    seen.add(unit.span)
+                    found.append(replace(unit, rank=hit.rank))
     return found
 
 

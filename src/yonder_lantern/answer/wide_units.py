@@ -8,6 +8,7 @@ a list of terms: of those, rows and definitions answer.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 
 from ..core import Block, BlockKind, Document, SearchResult
 from ..text import Analyser, sentences
@@ -28,15 +29,24 @@ def wide_units(result: SearchResult, analyser_for: Callable[[str], Analyser]) ->
         analyser = analyser_for(document.language)
         above = known.setdefault(document.id, {})
         for at in blocks_of(hit, document):
-            for shape, first, start, end in _stretches(document, at):
-                if hit.start <= start < hit.end and (document.id, start, end) not in found:
-                    terms = tuple(analyser.terms(document.text[start:end]))
-                    header, above_terms = above_of(document, first, analyser, above)
-                    kind = document.blocks[first].kind
-                    unit = Unit(document, kind, start, end, first, hit.rank, terms, header,
-                                above_terms, frozenset(), shape)  # fmt: skip
-                    found[unit.span] = unit
+            key = ("wide units", document.id, at)
+            if key not in result.memo:
+                result.memo[key] = tuple(_units_at(document, at, analyser, above))
+            for unit in result.memo[key]:
+                if hit.start <= unit.start < hit.end and unit.span not in found:
+                    found[unit.span] = replace(unit, rank=hit.rank)
     return list(found.values())
+
+
+def _units_at(document: Document, at: int, analyser: Analyser, above: Known) -> Iterator[Unit]:
+    """The wide units that a block begins."""
+    for shape, first, start, end in _stretches(document, at):
+        terms = tuple(analyser.terms(document.text[start:end]))
+        header, above_terms = above_of(document, first, analyser, above)
+        kind = document.blocks[first].kind
+        yield Unit(
+            document, kind, start, end, first, 0, terms, header, above_terms, frozenset(), shape
+        )
 
 
 def _stretches(document: Document, at: int) -> Iterator[tuple[Shape, int, int, int]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import bisect
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import IntEnum
@@ -88,7 +88,7 @@ class Origin:
     (11, 20)
     """
 
-    runs: tuple[OriginRun, ...] = ()
+    runs: Sequence[OriginRun] = ()
     differences: tuple[Difference, ...] = ()
 
     def original(self, start: int, end: int) -> tuple[int, int]:

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from .documents import Document, Location
 from .query import ResolvedQuery
+
+Memo = dict[Any, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +77,17 @@ class AlsoIn:
     document: str
     start: int
     end: int
+
+
+@dataclass(frozen=True, slots=True)
+class FoundSpan:
+    """Where a hit is, how many tokens it has, and where the same is said."""
+
+    document: str
+    start: int
+    end: int
+    tokens: int
+    also: tuple[AlsoIn, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,6 +227,8 @@ class SearchResult:
         Abbreviations and what they stand for, or the other way round.
     phrases : mapping of str to int
         What the question puts in quotation marks, and how many passages hold it.
+    memo : dict
+        What steps have worked out for this question, whatever the ranking.
     """
 
     query: ResolvedQuery
@@ -228,3 +244,4 @@ class SearchResult:
     read_as: Mapping[str, str] = field(default_factory=dict)
     other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     phrases: Mapping[str, int] = field(default_factory=dict)
+    memo: Memo = field(default_factory=dict, compare=False, repr=False)

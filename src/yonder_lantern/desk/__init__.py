@@ -31,15 +31,18 @@ if TYPE_CHECKING:
         look_at_sources,
         look_at_topics,
     )
+    from .question_sets import DeskQuestions, ShownPassage, usual_judge
     from .start import STARTERS, Starter, add_deployment, start_folder
     from .watching import watch
 
 __all__ = [
     "STARTERS",
     "Desk",
+    "DeskQuestions",
     "Finding",
     "PassageView",
     "PreparedPrompt",
+    "ShownPassage",
     "SizesView",
     "SourceView",
     "Starter",
@@ -62,6 +65,7 @@ __all__ = [
     "look_at_topics",
     "missed_turns",
     "start_folder",
+    "usual_judge",
     "watch",
 ]
 __getattr__ = on_first_use(
@@ -88,6 +92,7 @@ __getattr__ = on_first_use(
             "look_at_sources",
             "look_at_topics",
         ],
+        "question_sets": ["DeskQuestions", "ShownPassage", "usual_judge"],
         "start": ["STARTERS", "Starter", "add_deployment", "start_folder"],
         "watching": ["watch"],
     },

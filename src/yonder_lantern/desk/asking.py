@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any, Unpack
@@ -13,6 +14,7 @@ from ..core import (
     Explanation,
     Extracted,
     Finished,
+    FoundSpan,
     Hit,
     Money,
     Query,
@@ -21,7 +23,7 @@ from ..core import (
     SearchResult,
     query_of,
 )
-from ..search import begin_search, explain, find, result_of
+from ..search import SharedSearch, begin_search, explain, find, result_of, spans_of
 from .opened_desk import OpenedDesk
 from .replying import answer_of
 
@@ -81,8 +83,8 @@ class AskingDesk(OpenedDesk):
 
     def find_and_answer(
         self, query: Query | str, depth: int, **parts: Unpack[QueryParts]
-    ) -> tuple[list[Hit], Answer]:
-        """The passages found, to a depth of its own, and the answer: of one search.
+    ) -> tuple[list[FoundSpan], Answer]:
+        """Where what was found is, to a depth of its own, and the answer: of one search.
 
         Parameters
         ----------
@@ -95,11 +97,20 @@ class AskingDesk(OpenedDesk):
         whole = query_of(query, parts)
         asked = replace(self.resolve(whole), way="documents")  # what is judged is the documents
         with self._pipeline() as pipeline:
-            search = begin_search(pipeline.snapshot, self.settings.find, asked)
+            begin = self._shared.begin if self._shared else begin_search
+            began = time.perf_counter()
+            search = begin(pipeline.snapshot, self.settings.find, asked)
             usual = result_of(search)
-            hits = list(result_of(search, depth).hits)
+            found = (time.perf_counter() - began) * 1000
+            spans = spans_of(search, depth)
             answer = answer_of(pipeline.answer(asked, usual))
-        return hits, replace(answer, question=whole.text)
+        times = {**(answer.times or {}), "find": round(found, 3)}
+        times["whole"] = round(times.get("whole", 0.0) + found, 3)
+        return spans, replace(answer, question=whole.text, times=times)
+
+    def share_search(self, shared: SharedSearch) -> None:
+        """Let `find_and_answer` use what others found for the same question."""
+        self._shared = shared
 
     def explain(self, query: Query | str, passage: str, **parts: Unpack[QueryParts]) -> Explanation:
         """Why a passage stands where it does for a question, or is not found.

@@ -2,18 +2,53 @@
 
 from __future__ import annotations
 
+import logging
+import platform
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
+from decimal import Decimal
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, cast
 
+import numpy as np
+from msgspec import to_builtins
 from msgspec.structs import replace as replace_settings
 
-from ..core import Cancel, NeverCancel, Progress, no_progress
-from ..settings import parse_moment
+from ..core import (
+    CallError,
+    Cancel,
+    Hit,
+    NeverCancel,
+    NoRecorder,
+    Progress,
+    Query,
+    QuestionSetError,
+    no_progress,
+)
+from ..observe import FeedbackBook
+from ..platform.storage import Array
+from ..settings import Settings, model_profile, parse_moment
+from ..version import __version__
 from .talking import TalkingDesk
 
 if TYPE_CHECKING:
-    from ..evaluation import AdaptedLexicon, FittedThreshold, Grades, Tuned
+    from ..evaluation import (
+        AdaptedLexicon,
+        Comparison,
+        Failure,
+        FittedThreshold,
+        GradeResults,
+        Grades,
+        LiveQuality,
+        QuestionSet,
+        Tuned,
+        Variant,
+        Workers,
+    )
+
+_LOG = logging.getLogger("yonder_lantern.desk")
 
 
 class MeasuringDesk(TalkingDesk):
@@ -116,12 +151,15 @@ class MeasuringDesk(TalkingDesk):
         questions: str | Path | None = None,
         *,
         split: str = "",
+        repeat: int = 1,
         progress: Progress = no_progress,
+        cancel: Cancel | None = None,
     ) -> Grades:
         """Measure retrieval and answers on a question set.
 
         Questions about documents that could not be read here, as a program for them is
-        missing, say, are left out and counted.
+        missing, say, and drafts that nobody has accepted are left out and counted. The result is
+        kept, unless the desk was opened to record nothing: see `grade_results`.
 
         Parameters
         ----------
@@ -129,7 +167,10 @@ class MeasuringDesk(TalkingDesk):
             A question set; ``grade.questions`` of the settings by default.
         split : {"", "fit", "test"}
             Ask only the questions of one split; all of them without.
+        repeat : int, default 1
+            How often each question is asked, where a model's answers vary.
         progress : Progress
+        cancel : Cancel, optional
 
         Returns
         -------
@@ -142,33 +183,284 @@ class MeasuringDesk(TalkingDesk):
             The set is missing or broken, or a quote no longer stands.
         """
         self._only_the_owner("grade")
-        from ..evaluation import grade, load_questions
+        from ..evaluation import grade
 
+        asked = self._question_set(questions, split)
         settings = self.settings.grade
-        path = Path(questions) if questions is not None else self.folder / settings.questions
-        as_of = (
-            parse_moment(settings.as_of, self.settings.desk.zone, "grade.as_of")
-            if settings.as_of
-            else datetime.now(UTC)
-        )
-        steady = replace_settings(self.settings.gather, refresh_before_answering=False)
-        quiet = type(self)(
-            self.folder, replace_settings(self.settings, gather=steady), record=False
-        )
-        asked = load_questions(path)
-        if split:
-            asked = asked.of_split(split)
+        opened = partial(type(self), self.folder, self._steady(), record=False, state=self.state)
+        quiet = opened()
         try:
             asked = asked.readable(quiet.is_unread)
-            return grade(
+            grades = grade(
                 quiet,
                 asked,
-                as_of=as_of,
+                as_of=self._graded_as_of(),
                 zone=self.settings.desk.zone,
                 depth=settings.depth,
                 seed=settings.seed,
                 resamples=settings.resamples,
+                repeat=repeat,
+                workers=self._workers(opened),
                 progress=progress,
+                cancel=cancel,
+            )
+            grades = replace(grades, settings=self._graded_settings(), versions=quiet.made_with())
+        finally:
+            quiet.close()
+        return self._kept(grades)
+
+    def compare(
+        self,
+        variants: Sequence[Variant | Mapping[str, Any]],
+        questions: str | Path | None = None,
+        *,
+        split: str = "",
+        by: str = "right",
+        halving: bool = False,
+        seconds: float | None = None,
+        price: Decimal | None = None,
+        afresh: bool = False,
+        progress: Progress = no_progress,
+        cancel: Cancel | None = None,
+    ) -> Comparison:
+        """Measure several settings over the same questions, beside the settings as they are.
+
+        What differs in how documents are cut, embedded or read gets an index of its own beside
+        the desk's; the desk's is not touched. What was asked is kept: the same comparison goes
+        on where it was interrupted.
+
+        Parameters
+        ----------
+        variants : sequence of Variant or mapping
+            Settings by dotted key, ``{"passages.tokens": 300}``.
+        questions : path, optional
+            A question set; ``grade.questions`` of the settings by default.
+        split : {"", "fit", "test"}
+            Ask only the questions of one split; all of them without.
+        by : str, default "right"
+            The measure that decides.
+        halving : bool
+            Give up the worse half of the variants every time the questions have doubled.
+        seconds : float, optional
+            Most that it may take.
+        price : Decimal, optional
+            Most that models may cost.
+        afresh : bool
+            Ask again what was asked before.
+        progress : Progress
+        cancel : Cancel, optional
+
+        Returns
+        -------
+        Comparison
+            With pandas frames, what may be concluded and proposed settings.
+
+        Raises
+        ------
+        SettingsError
+            A variant's key is unknown, or its value wrong.
+        QuestionSetError
+            The set is missing or broken.
+        CancelledError
+            Interrupted; what was asked is kept.
+        """
+        self._only_the_owner("compare settings")
+        from ..evaluation import Spending, Variant
+        from .compare_settings import CompareOrder, compare
+
+        whole = [Variant.of(one) if isinstance(one, Mapping) else one for one in variants]
+        asked = self._question_set(questions, split)
+        quiet = type(self)(self.folder, self._steady(), record=False, state=self.state)
+        try:
+            as_of = self._graded_as_of()
+            if not self.settings.grade.as_of:  # of today, so that it can go on where it was
+                midnight = as_of.astimezone(self.settings.desk.zone)
+                as_of = midnight.replace(hour=0, minute=0, second=0, microsecond=0)
+            return compare(
+                quiet,
+                asked.readable(quiet.is_unread),
+                as_of.astimezone(UTC),
+                CompareOrder(whole, by, halving, Spending(seconds, price), afresh),
+                progress,
+                cancel,
             )
         finally:
             quiet.close()
+
+    def failures(
+        self,
+        grades: Grades,
+        questions: str | Path | None = None,
+        *,
+        progress: Progress = no_progress,
+    ) -> list[Failure]:
+        """Why each question that was missed was missed, and what to try next.
+
+        Parameters
+        ----------
+        grades : Grades
+            Of this desk as it is.
+        questions : path, optional
+            The question set they are of.
+        progress : Progress
+
+        Returns
+        -------
+        list of Failure
+            In the order of the questions.
+
+        Raises
+        ------
+        QuestionSetError
+            The set is missing or broken, or the grades are of another.
+        """
+        self._only_the_owner("grade")
+        from ..evaluation import diagnose, tasks_of, unread
+
+        ids = {one.id for one in grades.questions}
+        whole = self._question_set(questions, "")
+        quiet = type(self)(self.folder, self._steady(), record=False, state=self.state)
+        try:
+            readable = whole.readable(quiet.is_unread)
+            tasks = [
+                task
+                for task in tasks_of(quiet, readable, self._graded_as_of(), self.settings.desk.zone)
+                if task.question.id in ids
+            ]
+            found = diagnose(quiet, tasks, grades, self.settings.find.limit, progress=progress)
+        finally:
+            quiet.close()
+        return found + unread(readable.unread)
+
+    @property
+    def grade_results(self) -> GradeResults:
+        """The results that were kept."""
+        from ..evaluation import GradeResults
+
+        self._only_the_owner("see what was graded")
+        return GradeResults(self.state / "grades")
+
+    def results_so_far(self, grades: Grades) -> list[Grades]:
+        """The kept results of the same question set, the latest first, one just made among them."""
+        kept = [one for one in self.grade_results.newest_first() if one.asked == grades.asked]
+        return kept if any(one.id == grades.id for one in kept) else [grades, *kept]
+
+    def live_quality(self) -> LiveQuality:
+        """How answers to real questions go: shares by day and topic, and what is missing."""
+        self._only_the_owner("see how answers go")
+        from ..evaluation import live_quality
+
+        ratings: dict[str, list[str]] = {}
+        for one in FeedbackBook(self.state, self.traces).all():
+            ratings.setdefault(one.trace, []).append(one.rating)
+        with self._index.reading() as snapshot:
+            topics = snapshot.topic_of_row
+            embedding = snapshot.embedding
+
+            def topic_of(id_: str) -> str:
+                row = snapshot.document_row(id_)
+                return topics.get(row, "") if row is not None else ""
+
+            def vectors_of(questions: Sequence[str]) -> Array | None:
+                if hasattr(embedding, "questions"):
+                    none: list[dict[str, float]] = [{} for _ in questions]
+                    return np.asarray(cast(Any, embedding).questions(questions, none))
+                if hasattr(embedding, "texts"):
+                    return np.asarray(cast(Any, embedding).texts(list(questions)))
+                return None
+
+            return live_quality(self.traces.newest_first(), ratings, topic_of, vectors_of)
+
+    def passages_of(self, id_: str) -> list[tuple[int, int]]:
+        """Where the passages of a document start and end; none of one that is not there."""
+        with self._index.reading() as snapshot:
+            row = snapshot.document_row(id_)
+            if row is None:
+                return []
+            first, last = snapshot.bounds_of(snapshot.numbers_of_rows(np.array([row])))
+            columns = snapshot.passages(np.arange(int(first[0]), int(last[0])))
+        return list(zip(columns.start.tolist(), columns.end.tolist(), strict=True))
+
+    def passages_sent(self, query: Query) -> list[Hit] | None:
+        """The passages that a model would be sent for a question; None if no model answers."""
+        if not self.settings.answer.model:
+            return None
+        with self._pipeline() as pipeline:
+            try:
+                prepared, _ = pipeline.prepared(self.resolve(query))
+            except CallError:  # a house rule keeps it from being sent
+                return []
+        return [one.hit for one in prepared.context.passages]
+
+    def ask_for_a_question(self, passage: str) -> str:
+        """What the model replies that is to write a question which a passage answers."""
+        with self._pipeline() as pipeline:
+            return pipeline.drafted_question(passage, NeverCancel())
+
+    def answering_all(self) -> MeasuringDesk:
+        """The same desk, declining nothing."""
+        answer = replace_settings(self.settings.answer, min_support=0.0, min_supported=0.0)
+        settings = replace_settings(self.settings, answer=answer)
+        return type(self)(self.folder, settings, record=False, state=self.state)
+
+    def made_with(self) -> dict[str, str]:
+        """The versions that a result depends on: of the index, this program, Python."""
+        with self._index.reading() as snapshot:
+            entry = snapshot.embedding_entry
+            return {
+                "generation": str(snapshot.generation),
+                "documents": str(snapshot.document_count),
+                "passages": str(snapshot.passage_count),
+                "embedding": entry.method if entry else "none",
+                "yonder_lantern": __version__,
+                "python": platform.python_version(),
+            }
+
+    def _question_set(self, questions: str | Path | None, split: str) -> QuestionSet:
+        from ..evaluation import load_questions
+
+        settings = self.settings.grade
+        path = Path(questions) if questions is not None else self.folder / settings.questions
+        asked = load_questions(path).without_drafts()
+        if split:
+            asked = asked.of_split(split)
+        if not asked.questions:
+            which = f" of the split {split!r}" if split else " but drafts"
+            raise QuestionSetError(
+                f"there are no questions{which}", str(path), "write some: see docs/howto/grade.md"
+            )
+        return asked
+
+    def _graded_as_of(self) -> datetime:
+        as_of = self.settings.grade.as_of
+        if not as_of:
+            return datetime.now(UTC)
+        return parse_moment(as_of, self.settings.desk.zone, "grade.as_of")
+
+    def _steady(self) -> Settings:
+        """The settings, with which nothing is gathered while questions are asked."""
+        gather = replace_settings(self.settings.gather, refresh_before_answering=False)
+        return replace_settings(self.settings, gather=gather)
+
+    def _graded_settings(self) -> dict[str, Any]:
+        """The settings that bear on a result, secrets by their names."""
+        names = ("passages", "embedding", "find", "answer", "grade")
+        return {name: to_builtins(getattr(self.settings, name)) for name in names}
+
+    def _workers(self, opened: Callable[[], MeasuringDesk]) -> Workers:
+        """Processes, one a core; threads where a model is waited for."""
+        from ..evaluation import Workers
+
+        if self.settings.answer.model:
+            profile = model_profile(self.settings, self.folder)
+            return Workers(max(1, profile.max_concurrent), opened, processes=False)
+        return Workers(self.settings.grade.processes or self.settings.gather.workers, opened)
+
+    def _kept(self, grades: Grades) -> Grades:
+        if isinstance(self._recorder, NoRecorder):
+            return grades
+        try:
+            return self.grade_results.keep(grades)
+        except OSError as error:  # a full disk or a folder to read only: show it all the same
+            _LOG.warning("the result could not be kept: %s", error)
+            return grades

@@ -29,6 +29,7 @@ from ..index import KnownSource, Snapshot
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
+from ..search import SharedSearch
 from ..settings import Settings, revealed, without_password
 from .open_index import OpenIndex
 from .resolve import resolve
@@ -52,13 +53,15 @@ class OpenedDesk:
         *,
         record: bool = True,
         functions: Mapping[str, Function] | None = None,
+        state: Path | None = None,
     ) -> None:
         self.folder = folder
         self.settings = settings
-        self.state = state = folder / STATE_FOLDER
+        self.state = state = state or folder / STATE_FOLDER
         self.caller = Caller()
         self._replies = FixedReplies(settings, functions or {})
         self.costs = CostLedger(state / "costs")
+        self._shared: SharedSearch | None = None
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index = OpenIndex(
             state / "index", lambda: embedding_context(folder, state, self.settings)

@@ -192,6 +192,22 @@ class Pipeline:
             return None
         return self.replies.chosen(name, given, asked)
 
+    def drafted_question(self, passage: str, control: Cancel) -> str:
+        """What a model replies that is to write a question which a passage answers.
+
+        Empty where a house rule keeps the passage from being sent.
+        """
+        from ..platform.services import Prompt
+
+        sent = self._sent.applied(passage)
+        if sent.declined:
+            return ""
+        digest = hashlib.sha256(passage.encode("utf-8", "surrogatepass")).hexdigest()[:8]
+        values = {"passage": sent.text, "fence": f"===== {digest}"}
+        prompt = Prompt("", self._templates().filled("draft_question.j2", values))
+        model, profile = self._model()
+        return self._send(profile, model.name, control)(prompt).text
+
     def _first_say(self, asked: ResolvedQuery) -> FirstSay:
         """What is said without asking the documents: a house rule, a reply, a courtesy."""
         if asked.declined:

@@ -1,83 +1,193 @@
-"""A question set and a desk → measures, intervals, tables and figures.
+"""A question set and a desk → measures, intervals, comparisons, reports and fitted settings.
 
-In: questions with expected spans, and anything that can find, ask and show a
-document (`Gradable`). Out: `Grades`. All fitting of weights and thresholds
-lives here; this package knows nothing of how passages are found.
+In: questions with expected spans, and anything that can find, ask and show a document (`Gradable`).
+Out: `Grades` and what is made of them. This package knows nothing of how passages are found.
 """
 
 from typing import TYPE_CHECKING
 
 from ..core import on_first_use
-from .calibration import Calibration, brier_score, calibration_of
-from .grades import ANSWERS, RETRIEVAL, Grades, QuestionGrade
-from .grading import Gradable, grade
-from .intervals import Interval, bootstrap_mean
-from .left_out import LeftOut, nested
-from .measures import Ranked, rank_measures
-from .outcomes import Outcome, judged_by_section, judged_by_spans
-from .over_collections import bootstrap_over_collections, paired_randomisation
+from .calibration import Calibration, RiskCoverage, brier_score, calibration_of, risk_coverage
+from .comparison import (
+    AS_IT_IS,
+    COMPARED,
+    Comparison,
+    KeptGrades,
+    Spending,
+    Variant,
+    VariantResult,
+    ask_variants,
+    grid_of,
+    load_variants,
+    with_baseline,
+)
+from .failures import (
+    Cause,
+    Failure,
+    Rung,
+    SideBySide,
+    diagnose,
+    ladder,
+    side_by_side,
+    unread,
+)
+from .fitting import LeftOut, nested
+from .gate import Requirement, Verdict, check_requirement, markdown_summary, write_junit
+from .grading import (
+    ANSWERS,
+    RETRIEVAL,
+    WRITTEN,
+    Gradable,
+    GradeResults,
+    Grades,
+    QuestionGrade,
+    Task,
+    Workers,
+    grade,
+    measure_named,
+    tasks_of,
+)
+from .live import Gap, LiveQuality, LiveShare, live_quality
+from .measures import (
+    JudgedRanking,
+    Outcome,
+    Ranked,
+    judge_ranking,
+    judged_by_section,
+    judged_by_spans,
+    rank_measures,
+)
 from .questions import Expected, Question, QuestionSet, load_questions
-from .selective import RiskCoverage, risk_coverage
+from .statistics import (
+    Difference,
+    Interval,
+    bootstrap_mean,
+    bootstrap_over_collections,
+    paired_difference,
+    paired_randomisation,
+)
 
 if TYPE_CHECKING:
-    from .figure import draw_grades, require_figures
-    from .fit_desk import TunableDesk, ranking_settings, tune_desk, tune_threshold
-    from .fit_lexicon import AdaptedLexicon, adapt_lexicon
-    from .map_figure import Map, draw_map
-    from .threshold import FittedThreshold, fit_threshold
-    from .tune_ranking import Candidates, Tuned, tune
+    from .figures import Map, draw_comparison, draw_grades, draw_map, require_figures
+    from .fitting import (
+        AdaptedLexicon,
+        Candidates,
+        FittedThreshold,
+        TunableDesk,
+        Tuned,
+        adapt_lexicon,
+        fit_threshold,
+        ranking_settings,
+        tune,
+        tune_desk,
+        tune_threshold,
+    )
+    from .report import Report, figures_of, report_of, write_figures, write_report
 
 __all__ = [
     "ANSWERS",
+    "AS_IT_IS",
+    "COMPARED",
     "RETRIEVAL",
+    "WRITTEN",
     "AdaptedLexicon",
     "Calibration",
     "Candidates",
+    "Cause",
+    "Comparison",
+    "Difference",
     "Expected",
+    "Failure",
     "FittedThreshold",
+    "Gap",
     "Gradable",
+    "GradeResults",
     "Grades",
     "Interval",
+    "JudgedRanking",
+    "KeptGrades",
     "LeftOut",
+    "LiveQuality",
+    "LiveShare",
     "Map",
     "Outcome",
     "Question",
     "QuestionGrade",
     "QuestionSet",
     "Ranked",
+    "Report",
+    "Requirement",
     "RiskCoverage",
+    "Rung",
+    "SideBySide",
+    "Spending",
+    "Task",
     "TunableDesk",
     "Tuned",
+    "Variant",
+    "VariantResult",
+    "Verdict",
+    "Workers",
     "adapt_lexicon",
+    "ask_variants",
     "bootstrap_mean",
     "bootstrap_over_collections",
     "brier_score",
     "calibration_of",
+    "check_requirement",
+    "diagnose",
+    "draw_comparison",
     "draw_grades",
     "draw_map",
+    "figures_of",
     "fit_threshold",
     "grade",
+    "grid_of",
+    "judge_ranking",
     "judged_by_section",
     "judged_by_spans",
+    "ladder",
+    "live_quality",
     "load_questions",
+    "load_variants",
+    "markdown_summary",
+    "measure_named",
     "nested",
+    "paired_difference",
     "paired_randomisation",
     "rank_measures",
     "ranking_settings",
+    "report_of",
     "require_figures",
     "risk_coverage",
+    "side_by_side",
+    "tasks_of",
     "tune",
     "tune_desk",
     "tune_threshold",
+    "unread",
+    "with_baseline",
+    "write_figures",
+    "write_junit",
+    "write_report",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
-        "fit_desk": ["TunableDesk", "ranking_settings", "tune_desk", "tune_threshold"],
-        "fit_lexicon": ["AdaptedLexicon", "adapt_lexicon"],
-        "figure": ["draw_grades", "require_figures"],
-        "map_figure": ["Map", "draw_map"],
-        "threshold": ["FittedThreshold", "fit_threshold"],
-        "tune_ranking": ["Candidates", "Tuned", "tune"],
+        "figures": ["Map", "draw_comparison", "draw_grades", "draw_map", "require_figures"],
+        "fitting": [
+            "AdaptedLexicon",
+            "Candidates",
+            "FittedThreshold",
+            "TunableDesk",
+            "Tuned",
+            "adapt_lexicon",
+            "fit_threshold",
+            "ranking_settings",
+            "tune",
+            "tune_desk",
+            "tune_threshold",
+        ],
+        "report": ["Report", "figures_of", "report_of", "write_figures", "write_report"],
     },
 )

@@ -39,7 +39,7 @@ from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
 if TYPE_CHECKING:
     from .passage_set import TrainingPassages, label_to_learn_from
-    from .writing import open_writer
+    from .writing import copy_index, open_writer
 
 __all__ = [
     "FORMAT",
@@ -60,6 +60,7 @@ __all__ = [
     "Segment",
     "Snapshot",
     "TrainingPassages",
+    "copy_index",
     "label_to_learn_from",
     "manifest_mark",
     "metadata_of",
@@ -71,7 +72,7 @@ __all__ = [
 __getattr__ = on_first_use(
     __name__,
     {
-        "writing": ["open_writer"],
+        "writing": ["copy_index", "open_writer"],
         "passage_set": ["TrainingPassages", "label_to_learn_from"],
     },
 )

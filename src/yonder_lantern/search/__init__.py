@@ -9,11 +9,13 @@ from .all_documents import all_documents
 from .explain import explain
 from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
-from .search import Search, begin_search, find, nothing_searched, ranked, result_of
+from .search import Search, begin_search, find, nothing_searched, ranked, result_of, spans_of
+from .shared_search import SharedSearch
 
 __all__ = [
     "ParsedQuery",
     "Search",
+    "SharedSearch",
     "all_documents",
     "analyser_for",
     "begin_search",
@@ -24,4 +26,5 @@ __all__ = [
     "parse_query",
     "ranked",
     "result_of",
+    "spans_of",
 ]

@@ -21,11 +21,12 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import chain
 
 import numpy as np
 
+from ..core import Memo
 from ..index import IndexReader
 from ..platform.storage import Array
 from ..text import words
@@ -50,12 +51,15 @@ class Evidence:
     parsed : ParsedQuery
     moment : int
         What counts as today, in microseconds since 1970.
+    memo : dict
+        What was read before for the same question.
     """
 
     snapshot: IndexReader
     lexical: LexicalScores
     parsed: ParsedQuery
     moment: int
+    memo: Memo = field(default_factory=dict)
 
     def known_at_once(
         self, passages: Array, weights: Mapping[str, float], agreement: Array
@@ -106,19 +110,19 @@ class Evidence:
         order = self.parsed.order
         if not wanted or len(order) < 2:
             return {name: np.zeros(len(passages)) for name in wanted}
-        columns = self.snapshot.passages(passages)
+        known: dict[int, tuple[float, float]] = self.memo.setdefault("read", {})
+        unread = np.array([one for one in passages.tolist() if one not in known], dtype=np.int64)
+        columns = self.snapshot.passages(unread)
         rows = self.snapshot.rows_of(columns.document)
         positions = list(
             zip(rows.tolist(), columns.start.tolist(), columns.end.tolist(), strict=True)
         )
-        found: dict[str, list[float]] = {name: [] for name in wanted}
-        known = self.lexical.weights
-        for terms in self._terms(positions):
-            if "nearness" in found:
-                found["nearness"].append(nearness(order, terms, known))
-            if "phrase" in found:
-                found["phrase"].append(longest_run(order, terms) / len(order))
-        return {name: np.array(values) for name, values in found.items()}
+        weights_of = self.lexical.weights
+        for passage, terms in zip(unread.tolist(), self._terms(positions), strict=True):
+            near = nearness(order, terms, weights_of)
+            known[passage] = near, longest_run(order, terms) / len(order)
+        values = np.array([known[passage] for passage in passages.tolist()]).reshape(-1, 2)
+        return {name: values[:, _READ.index(name)] for name in wanted}
 
     def _terms(self, spans: Sequence[tuple[int, int, int]]) -> list[tuple[str, ...]]:
         """The terms of passages, in order; kept with the generation, as they are used again."""

@@ -15,10 +15,17 @@ _LENGTHS = 0.8  # how unlike in length two passages may be that are compared at 
 
 
 class Folding:
-    """Remembers passages and tells whether a further one says the same as one of them."""
+    """Remembers passages and tells whether a further one says the same as one of them.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    read : dict
+        What was read of texts before, by the text.
+    """
+
+    def __init__(self, read: dict[str, _Said] | None = None) -> None:
         self._known: list[_Said] = []
+        self._read = {} if read is None else read
 
     def same_as(self, text: str) -> int | None:
         """The number of the earlier passage that says the same; None if it is a new one.
@@ -32,7 +39,7 @@ class Folding:
         >>> [folding.same_as(words.format(at)) for at in ("08:00", "09:00", "08:00")]
         [None, None, 0]
         """
-        said = _Said(text)
+        said = self._read.get(text) or self._read.setdefault(text, _Said(text))
         for number, other in enumerate(self._known):
             if said.same(other):
                 return number

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..core import AlsoIn, Document, Hit, Passage, ScoreBreakdown, location_of
+from ..core import AlsoIn, Document, Hit, Memo, Passage, ScoreBreakdown, location_of
 from ..index import IndexReader
 from ..ingest.passages import context_header
 from ..settings import FindSettings
@@ -44,10 +44,10 @@ class Choice:
     earlier one is only named with it; no document gives more than its share.
     """
 
-    def __init__(self, settings: FindSettings, limit: int) -> None:
+    def __init__(self, settings: FindSettings, limit: int, memo: Memo) -> None:
         self._settings = settings
         self._limit = limit
-        self._folding = Folding()
+        self._folding = Folding(memo.setdefault("folding", {}))
         self._of_document: Counter[str] = Counter()
         self.chosen: list[Chosen] = []
         self.also: dict[int, tuple[AlsoIn, ...]] = {}

@@ -3,17 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import NamedTuple
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple, cast
 
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
-from ..core import CallError, Document, Hit, ResolvedQuery, ScoreBreakdown, SearchResult
+from ..core import (
+    CallError,
+    Document,
+    FoundSpan,
+    Hit,
+    Memo,
+    ResolvedQuery,
+    ScoreBreakdown,
+    SearchResult,
+)
 from ..index import IndexReader
 from ..platform.storage import Array, distinct
 from ..settings import FindSettings, WeightSettings
-from ..text import UNKNOWN
+from ..text import UNKNOWN, count_tokens
 from .clock import Clock
 from .embed_query import least_cosine, lexical_weight, query_vector, text_to_embed
 from .features import Evidence
@@ -49,6 +58,8 @@ class Search:
     lexical : LexicalScores
     vector : VectorScores
     lexical_weight : float
+    memo : dict
+        What steps have worked out for this question, whatever the weights.
     """
 
     snapshot: IndexReader
@@ -62,7 +73,7 @@ class Search:
     lexical: LexicalScores
     vector: VectorScores
     lexical_weight: float
-    candidates_by_depth: dict[int, Array] = field(default_factory=dict)
+    memo: Memo = field(default_factory=dict, repr=False)
 
 
 def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQuery) -> Search:
@@ -115,20 +126,32 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
     )
 
 
+def under(search: Search, settings: FindSettings) -> Search:
+    """The same search under other settings, of which only the weights and the rest of the ranking
+    differ: what both stages say of the passages is as before.
+    """
+    weight = lexical_weight(
+        search.snapshot, search.query, settings, search.parsed, has_vector=search.vector.works
+    )
+    return replace(
+        search, settings=settings, lexical_weight=weight, clock=Clock(search.query.control)
+    )
+
+
 def retrieve(search: Search, limit: int) -> Array:
     """The passages that either stage brings for so many hits, ascending."""
     depth = max(search.settings.candidates, 2 * limit)
-    known = search.candidates_by_depth.get(depth)
-    if known is not None:
-        return known
+    key = ("candidates", depth, search.lexical_weight > 0, search.lexical_weight < 1)
+    if key in search.memo:
+        return cast(Array, search.memo[key])
     found = [np.zeros(0, dtype=np.int64)]
     if search.lexical_weight > 0:
         found.append(search.lexical.best(depth, search.allowed))
     if search.lexical_weight < 1:
         found.append(search.vector.best(depth, search.allowed))
-    search.candidates_by_depth[depth] = distinct(np.concatenate(found))
+    candidates = search.memo[key] = distinct(np.concatenate(found))
     search.clock.lap("retrieve")
-    return search.candidates_by_depth[depth]
+    return candidates
 
 
 def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
@@ -142,7 +165,9 @@ def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
         search.lexical_weight,
         search.lexical,
         search.vector,
-        Evidence(search.snapshot, search.lexical, search.parsed, search.visible.moment),
+        Evidence(
+            search.snapshot, search.lexical, search.parsed, search.visible.moment, search.memo
+        ),
         search.visible.count,
         len(candidates) if besides else limit,
     )
@@ -183,18 +208,70 @@ class Hits(NamedTuple):
     documents: dict[str, Document]
 
 
+class _Chosen(NamedTuple):
+    """The best candidates, joined and folded, and what they were chosen from."""
+
+    ranking: Ranking
+    choice: Choice
+    documents: dict[int, Document]
+
+
 def hits_of(search: Search, limit: int) -> Hits:
     """The best candidates as hits."""
+    ranking, choice, documents = _best(search, limit)
+    snapshot = search.snapshot
+    shown = {one.document.id: one.document for one in choice.chosen}
+    linked = linked_to(snapshot, shown, search.visible)
+    hits = [
+        present(
+            one,
+            number,
+            breakdown_of(search, ranking, one.number),
+            choice.also[one.number],
+            linked[one.document.id],
+            words_around(snapshot, one, search.settings.neighbours),
+        )
+        for number, one in enumerate(choice.chosen, 1)
+    ]
+    return Hits(hits, {document.id: document for document in documents.values()})
+
+
+def spans_of(search: Search, limit: int) -> list[FoundSpan]:
+    """Where the best hits are, and no more of them: many at once, for judging a ranking."""
+    if search.query.declined:
+        return []
+    choice = _best(search, limit).choice
+    return [
+        FoundSpan(
+            one.document.id,
+            one.start,
+            one.end,
+            _tokens(search.memo, one.document, one.start, one.end),
+            choice.also[one.number],
+        )
+        for one in choice.chosen
+    ]
+
+
+def _tokens(memo: Memo, document: Document, start: int, end: int) -> int:
+    key = ("tokens", document.id, start, end)
+    if key not in memo:
+        memo[key] = count_tokens(document.text[start:end])
+    return int(memo[key])
+
+
+def _best(search: Search, limit: int) -> _Chosen:
+    """So many of the best candidates, if there are as many."""
     wanted = limit
-    found = _hits(search, limit, wanted)
-    while len(found.hits) < limit and len(retrieve(search, wanted)) > wanted:
+    found = _chosen(search, limit, wanted)
+    while len(found.choice.chosen) < limit and len(retrieve(search, wanted)) > wanted:
         wanted *= 4  # some say the same, or touch: look further
-        found = _hits(search, limit, wanted)
+        found = _chosen(search, limit, wanted)
     return found
 
 
-def _hits(search: Search, limit: int, wanted: int) -> Hits:
-    """At most ``limit`` hits of the best ``wanted`` candidates and some more."""
+def _chosen(search: Search, limit: int, wanted: int) -> _Chosen:
+    """At most ``limit`` of the best ``wanted`` candidates and some more."""
     ranking = ranked(search, wanted)
     snapshot, settings = search.snapshot, search.settings
     order = np.argsort(-ranking.scores, kind="stable")
@@ -207,33 +284,21 @@ def _hits(search: Search, limit: int, wanted: int) -> Hits:
         order.tolist(),
         key=lambda at: (-ranking.scores[at], ids.get(int(rows[at]), ""), int(columns.start[at])),
     )
-    choice = Choice(settings, limit)
+    choice = Choice(settings, limit, search.memo)
     documents: dict[int, Document] = {}
+    known: dict[int, Document] = search.memo.setdefault("documents", {})
     unread = list(dict.fromkeys(int(rows[at]) for at in sequence))
     for at in sequence:
         if choice.full:
             break
         row = int(rows[at])
-        if row not in documents:
-            at_once = [row, *(other for other in unread if other not in documents)]
-            documents.update(snapshot.documents(at_once[: documents_at_once(limit)]))
+        if row not in known:
+            at_once = [row, *(other for other in unread if other not in known)]
+            known.update(snapshot.documents(at_once[: documents_at_once(limit)]))
+        documents[row] = known[row]
         start, end, block = (int(one[at]) for one in (columns.start, columns.end, columns.block))
         choice.take(documents[row], start, end, block, at)
-    by_id = {document.id: document for document in documents.values()}
-    shown = {one.document.id: one.document for one in choice.chosen}
-    linked = linked_to(snapshot, shown, search.visible)
-    hits = [
-        present(
-            one,
-            number,
-            breakdown_of(search, ranking, one.number),
-            choice.also[one.number],
-            linked[one.document.id],
-            words_around(snapshot, one, settings.neighbours),
-        )
-        for number, one in enumerate(choice.chosen, 1)
-    ]
-    return Hits(hits, by_id)
+    return _Chosen(ranking, choice, documents)
 
 
 def _tied(scores: Array) -> Array:
@@ -283,6 +348,7 @@ def result_of(search: Search, limit: int | None = None) -> SearchResult:
         read_as=parsed.read_as,
         other_forms=parsed.other_forms,
         phrases=search.phrases,
+        memo=search.memo,
     )
 
 

@@ -6,7 +6,14 @@ file and the environment, and nothing else.
 """
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
-from .load import SETTINGS_FILE, load_profile, load_settings, model_profile, parse_override
+from .load import (
+    SETTINGS_FILE,
+    load_profile,
+    load_settings,
+    model_profile,
+    parse_override,
+    with_overrides,
+)
 from .moments import parse_duration, parse_moment
 from .profile import ModelProfile, PriceSettings, StreamSettings
 from .replies import (
@@ -92,5 +99,6 @@ __all__ = [
     "parse_override",
     "parted",
     "revealed",
+    "with_overrides",
     "without_password",
 ]

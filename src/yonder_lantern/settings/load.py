@@ -78,6 +78,40 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
 
 
+def with_overrides(settings: Settings, overrides: Mapping[str, Any]) -> Settings:
+    """The same settings with other values for some keys; not for those of sources and services.
+
+    Parameters
+    ----------
+    settings : Settings
+    overrides : mapping
+        By dotted key.
+
+    Raises
+    ------
+    SettingsError
+        A key is unknown, or a value of the wrong kind.
+
+    Examples
+    --------
+    >>> with_overrides(Settings(), {"find.limit": 3}).find.limit
+    3
+    """
+    raw = msgspec.to_builtins(settings)
+    del raw["source"], raw["service"]
+    for key, value in overrides.items():
+        if key.partition(".")[0] in ("source", "service"):
+            raise SettingsError(
+                f"{key} cannot be changed here", key, "change it in yonder.toml, and gather"
+            )
+        _override(raw, key, value)
+    try:
+        changed = msgspec.convert(raw, Settings)
+    except (msgspec.ValidationError, ValueError) as error:
+        raise _explain(error, Path(SETTINGS_FILE), "", overrides, [], Settings) from None
+    return msgspec.structs.replace(changed, source=settings.source, service=settings.service)
+
+
 def model_profile(settings: Settings, folder: Path) -> ModelProfile:
     """The profile of the model that answers, from the settings or the file they name.
 

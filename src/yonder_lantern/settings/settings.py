@@ -368,6 +368,8 @@ class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         Hits that are judged for each question.
     resamples
         Bootstrap resamples of the intervals.
+    processes
+        Processes that ask, unless a model answers. 0: one for each core.
     """
 
     questions: str = "questions.jsonl"
@@ -375,6 +377,7 @@ class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     seed: int = 1
     depth: Annotated[int, Meta(ge=5, le=1000)] = 50
     resamples: Annotated[int, Meta(ge=100, le=100_000)] = 2000
+    processes: Annotated[int, Meta(ge=0, le=256)] = 0
 
 
 class ConversationSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -5,7 +5,7 @@ knows of no document, no index and no setting.
 """
 
 from .abbreviations import explained_abbreviations
-from .cells import cell_words
+from .cells import cell_words, cells_of
 from .dates import written_dates
 from .decoding import decode
 from .folding_words import folded_by_word, folded_words
@@ -24,6 +24,7 @@ __all__ = [
     "Analyser",
     "Tokenized",
     "cell_words",
+    "cells_of",
     "count_tokens",
     "decode",
     "detect_language",

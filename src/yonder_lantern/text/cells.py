@@ -25,3 +25,16 @@ def cell_words(value: Any) -> str:
     if isinstance(value, date | time):
         return value.isoformat()
     return str(value).strip()
+
+
+def cells_of(text: str) -> tuple[str, ...]:
+    """The cells of a row of a table as it is written.
+
+    Examples
+    --------
+    >>> cells_of("| Ice, per tonne | 61.00 |")
+    ('Ice, per tonne', '61.00')
+    """
+    bare = text.strip()
+    bare = bare.removeprefix("|").removesuffix("|")
+    return tuple(cell.strip() for cell in bare.split("|" if "|" in bare else "\t"))

@@ -5,6 +5,7 @@ writes to the index; the stages know neither it nor the desk.
 """
 
 from .add_source import add_to_settings, take_back
+from .gather_beside import gather_beside
 from .image_describer import Describer
 from .run_gather import GatherOrder, gather, was_tried
 
@@ -13,6 +14,7 @@ __all__ = [
     "GatherOrder",
     "add_to_settings",
     "gather",
+    "gather_beside",
     "take_back",
     "was_tried",
 ]

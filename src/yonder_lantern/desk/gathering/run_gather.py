@@ -99,6 +99,17 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
     return report
 
 
+def publish_as_cut(folder: Path, state: Path, settings: Settings, order: GatherOrder) -> None:
+    """Cut and embed what the index holds as the settings say; no source is read."""
+    settings = _with_longest(folder, state, settings)
+    with ExitStack() as stack:
+        writer = stack.enter_context(open_writer(state / "index"))
+        executor = stack.enter_context(
+            ProcessExecutor(settings.gather.workers, settings.gather.limits)
+        )
+        _Gathering(folder, state, writer, executor, settings, order).publish()
+
+
 def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
     """The settings with the longest passage that the embedding takes, unless one is set.
 

@@ -14,6 +14,7 @@ from .table import SHIPPED, LexiconTable, is_table
 
 if TYPE_CHECKING:
     from .adaptation import Adapted, adapt
+    from .word_neighbours import WordNeighbours
 
 __all__ = [
     "INNER",
@@ -24,6 +25,7 @@ __all__ = [
     "LexiconTable",
     "ShippedWords",
     "Units",
+    "WordNeighbours",
     "adapt",
     "is_table",
 ]
@@ -31,5 +33,6 @@ __getattr__ = on_first_use(
     __name__,
     {
         "adaptation": ["Adapted", "adapt"],
+        "word_neighbours": ["WordNeighbours"],
     },
 )

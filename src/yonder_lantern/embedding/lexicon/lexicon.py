@@ -190,6 +190,10 @@ class LexiconEmbedding:
                 found[at] += self._word(word)
         return unit_rows(found)
 
+    def known_words(self) -> list[str]:
+        """The words and pieces of words that the lexicon has vectors of."""
+        return self._table.units.all()
+
     def parts(self, text: str, terms: Mapping[str, float]) -> dict[str, Array]:
         """What each known word and term of a question adds; they sum to a unit vector."""
         words: dict[str, Array] = {}

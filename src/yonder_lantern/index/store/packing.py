@@ -5,9 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 import zlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, overload
 
 import numpy as np
 
@@ -25,6 +25,37 @@ from ...core import (
 )
 
 _KINDS = {int(kind): kind for kind in BlockKind}
+
+
+class _PackedRuns(Sequence[OriginRun]):
+    """Runs as they are kept: a web page has thousands, and few of them are ever looked at."""
+
+    def __init__(self, packed: bytes) -> None:
+        self._rows = np.frombuffer(packed, dtype="<i4").reshape(-1, 4)
+
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    @overload
+    def __getitem__(self, at: int) -> OriginRun: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[OriginRun]: ...
+    def __getitem__(self, at: int | slice) -> OriginRun | Sequence[OriginRun]:
+        if isinstance(at, slice):
+            return tuple(OriginRun(*row) for row in self._rows[at].tolist())
+        return OriginRun(*self._rows[at].tolist())
+
+    def __iter__(self) -> Iterator[OriginRun]:
+        return (OriginRun(*row) for row in self._rows.tolist())
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Sequence) and tuple(self) == tuple(other)
+
+    def __hash__(self) -> int:
+        return hash(tuple(self))
+
+    def __reduce__(self) -> tuple[type[_PackedRuns], tuple[bytes]]:
+        return _PackedRuns, (self._rows.tobytes(),)
 
 
 def metadata_of(document: Document) -> str:
@@ -113,7 +144,6 @@ def unpacked(row: tuple[object, ...]) -> Document:
     (_, id_, source, key, version, title, language, format_, text, blocks, origin) = row[:11]
     differences, marks, metadata, audience, valid_from, valid_until = row[11:17]
     packed = np.frombuffer(blocks, dtype="<i4").reshape(-1, 6).tolist()  # type: ignore[call-overload]
-    runs = np.frombuffer(origin, dtype="<i4").reshape(-1, 4).tolist()  # type: ignore[call-overload]
     return Document(
         id=str(id_),
         source=str(source),
@@ -125,7 +155,7 @@ def unpacked(row: tuple[object, ...]) -> Document:
         text=str(text),
         blocks=tuple(Block(_KINDS[kind], *rest) for kind, *rest in packed),
         origin=Origin(
-            tuple(OriginRun(*run) for run in runs),
+            _PackedRuns(origin),  # type: ignore[arg-type]
             tuple(Difference(*one) for one in json.loads(str(differences))),
         ),
         marks=tuple(_mark(*one) for one in json.loads(str(marks))),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import bisect
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -115,7 +115,7 @@ class _Moved:
         return found
 
 
-def _runs(runs: tuple[OriginRun, ...], moved: _Moved) -> list[OriginRun]:
+def _runs(runs: Sequence[OriginRun], moved: _Moved) -> list[OriginRun]:
     """The runs around the new words; a run that holds one is cut there."""
     found: list[OriginRun] = []
     for run in runs:

@@ -146,7 +146,7 @@ def _named_value(text: str) -> tuple[str, str]:
 
 
 @contextmanager
-def until_interrupted() -> Iterator[threading.Event]:
+def until_interrupted(what: str = "the document") -> Iterator[threading.Event]:
     """A signal that the first Ctrl-C sets; the second interrupts at once."""
     asked = threading.Event()
 
@@ -154,7 +154,7 @@ def until_interrupted() -> Iterator[threading.Event]:
         if asked.is_set():
             raise KeyboardInterrupt
         asked.set()
-        echo("Ending after the document at hand; Ctrl-C again to end at once.", err=True)
+        echo(f"Ending after {what} at hand; Ctrl-C again to end at once.", err=True)
 
     before = signal.signal(signal.SIGINT, ask)
     try:

@@ -15,10 +15,10 @@ from ..options import example
 from ..progress import progress_shown
 from ..run_server import Serving, serve
 from ..showing import show_answer
+from ..showing_grades import show_grades
 from ..showing_hits import show_result
 from ..terminal import AMBER, echo, echo_json, faint, style
 from .gather import show_report
-from .grade import show_grades
 
 _FIND = "What is BL-60?"
 _ASK = "How do I report a near miss?"

@@ -1,0 +1,33 @@
+"""Results → figures by Matplotlib, of the extra ``[figures]``."""
+
+from .grades_figure import AMBER, INK, PAPER, SAND, SEA, SHALLOW, draw_grades, require_figures
+from .map_figure import Map, draw_map
+from .report_figures import (
+    draw_comparison,
+    ladder_figure,
+    recall_figure,
+    reliability_figure,
+    risk_figure,
+    runs_figure,
+    strip_figure,
+)
+
+__all__ = [
+    "AMBER",
+    "INK",
+    "PAPER",
+    "SAND",
+    "SEA",
+    "SHALLOW",
+    "Map",
+    "draw_comparison",
+    "draw_grades",
+    "draw_map",
+    "ladder_figure",
+    "recall_figure",
+    "reliability_figure",
+    "require_figures",
+    "risk_figure",
+    "runs_figure",
+    "strip_figure",
+]

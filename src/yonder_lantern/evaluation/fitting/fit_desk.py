@@ -1,0 +1,139 @@
+"""Tuning a desk: its candidates for judged questions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+from msgspec.structs import asdict
+from msgspec.structs import replace as replace_settings
+
+from ...conversation import full_question
+from ...core import CallError, Progress, Query, QuestionSetError
+from ...embedding import lexical_weight_of
+from ...search import begin_search, ranked
+from ...settings import FindSettings, WeightSettings, parse_moment
+from ..grading import Grades
+from ..measures import Ranked
+from ..questions import Question, load_questions
+from .fit_threshold import FittedThreshold, fit_threshold
+from .fittable import Fittable
+from .tune_ranking import Candidates, Tuned, tune
+
+_ANY = 1e-9  # a weight at which every part is worked out and none counts
+_FEWEST = 10
+_LIMIT = 50
+
+
+class TunableDesk:
+    """Gives the candidates of a question, with every part of their scores."""
+
+    def __init__(self, desk: Fittable, as_of: datetime | None) -> None:
+        self._desk = desk
+        self._as_of = as_of
+        weights = WeightSettings(**dict.fromkeys(asdict(WeightSettings()), _ANY))
+        self._settings = replace_settings(
+            desk.settings.find, lexical_weight=0.5, document_share=0.5, weights=weights
+        )
+
+    def candidates(self, question: Question) -> Candidates:
+        """The passages that a question could find."""
+        earlier: list[str] = []
+        for turn in question.turns:
+            earlier.append(str(full_question(turn, earlier)))
+        asked = self._desk.resolve(
+            Query(
+                question.question,
+                audience=question.audience or None,
+                as_of=question.as_of or self._as_of,
+                earlier=earlier,
+            )
+        )
+        snapshot = self._desk.snapshot()
+        ranking = ranked(begin_search(snapshot, self._settings, asked), _LIMIT)
+        columns = snapshot.passages(ranking.passages)
+        rows = snapshot.rows_of(columns.document).tolist()
+        ids = snapshot.ids(rows)
+        spans = zip(rows, columns.start.tolist(), columns.end.tolist(), strict=True)
+        places = tuple(Ranked(ids[row], start, end) for row, start, end in spans)
+        return Candidates(places, ranking.table())
+
+
+def tune_desk(desk: Fittable, questions: str | Path | None, progress: Progress) -> Tuned:
+    """Fit how a desk ranks passages. See `Desk.tune`."""
+    settings = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / settings.questions
+    loaded = load_questions(path).readable(desk.is_unread)
+    located = loaded.located(lambda id_: getattr(desk.document(id_), "text", None))
+    fit = sum(
+        bool(groups) and one.split == "fit"
+        for one, groups in zip(loaded.questions, located, strict=True)
+    )
+    if fit < _FEWEST:
+        raise QuestionSetError(
+            f"{fit} answerable questions are for fitting; at least {_FEWEST} are needed",
+            str(path),
+            "write more questions with the split `fit`",
+        )
+    as_of = (
+        parse_moment(settings.as_of, desk.settings.desk.zone, "grade.as_of")
+        if settings.as_of
+        else None
+    )
+    return tune(
+        TunableDesk(desk, as_of),
+        loaded.questions,
+        located,
+        ranking_settings(desk.settings.find, _method(desk)),
+        seed=settings.seed,
+        resamples=settings.resamples,
+        progress=progress,
+    )
+
+
+def tune_threshold(
+    desk: Fittable,
+    graded: Callable[[float, str], Grades],
+    questions: str | Path | None,
+    max_error_rate: float,
+) -> FittedThreshold:
+    """Fit the support below which a desk declines. See `Desk.tune_threshold`.
+
+    ``graded`` grades the questions of a split with another threshold.
+    """
+    if not 0 < max_error_rate < 1:
+        raise CallError(
+            f"a share of {max_error_rate:g} cannot be aimed at",
+            "max_error_rate",
+            "give one between 0 and 1",
+        )
+    settings = desk.settings.grade
+    path = Path(questions) if questions is not None else desk.folder / settings.questions
+    loaded = load_questions(path).readable(desk.is_unread).of_split("fit").questions
+    if min(sum(one.answerable is kind for one in loaded) for kind in (True, False)) < _FEWEST:
+        raise QuestionSetError(
+            f"at least {_FEWEST} questions that are answered and {_FEWEST} that are not are needed",
+            str(path),
+            "write more questions with the split `fit`",
+        )
+
+    now = desk.settings.answer.min_support
+    return fit_threshold(graded, now=now, max_error_rate=max_error_rate)
+
+
+def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:
+    """The settings that tuning may change, as they are, by dotted key."""
+    weight = settings.lexical_weight
+    found: dict[str, float] = {
+        "lexical_weight": lexical_weight_of(method) if weight is None else weight,
+        "document_share": settings.document_share,
+    }
+    weights = asdict(settings.weights)
+    found.update((f"weights.{name}", value) for name, value in weights.items())
+    return found
+
+
+def _method(desk: Fittable) -> str:
+    entry = desk.snapshot().embedding_entry
+    return entry.method if entry else desk.settings.embedding.method
