@@ -12,8 +12,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
+import msgspec
 import numpy as np
-from msgspec import to_builtins
 from msgspec.structs import replace as replace_settings
 
 from ..core import (
@@ -409,8 +409,7 @@ class MeasuringDesk(TalkingDesk):
             entry = snapshot.embedding_entry
             return {
                 "generation": str(snapshot.generation),
-                "documents": str(snapshot.document_count),
-                "passages": str(snapshot.passage_count),
+                "documents": str(len(snapshot.live_rows())),
                 "embedding": entry.method if entry else "none",
                 "yonder_lantern": __version__,
                 "python": platform.python_version(),
@@ -445,7 +444,9 @@ class MeasuringDesk(TalkingDesk):
     def _graded_settings(self) -> dict[str, Any]:
         """The settings that bear on a result, secrets by their names."""
         names = ("passages", "embedding", "find", "answer", "grade")
-        return {name: to_builtins(getattr(self.settings, name)) for name in names}
+        values = {name: getattr(self.settings, name) for name in names}
+        plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(values))
+        return plain
 
     def _workers(self, opened: Callable[[], MeasuringDesk]) -> Workers:
         """Processes, one a core; threads where a model is waited for."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -49,6 +48,7 @@ from .replying import (
     Replying,
     and_ask_again,
     answer_of,
+    as_answer,
     declined_by_rule,
     reply_and_documents,
 )
@@ -342,7 +342,7 @@ class Pipeline:
         filled = revised_fields(filled, rules)
         cited = with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
-        trace = trace_of(result, _as_answer(filled), settings=self._bearing(asked), further=further)
+        trace = trace_of(result, as_answer(filled), settings=self._bearing(asked), further=further)
         return replace(filled, trace=self.record(trace))
 
     def standing_alone(self, question: str, recap: str) -> str:
@@ -487,20 +487,3 @@ def _said(answer: Answer) -> Iterator[Event]:
     """An answer that is there at once, as events."""
     yield Piece(answer.text)
     yield Finished(answer)
-
-
-def _as_answer(filled: Extracted) -> Answer:
-    """A typed answer as a trace keeps it."""
-    told = [one.support for one in filled.fields.values() if one.citations]
-    return Answer(
-        filled.question,
-        json.dumps(filled.value, ensure_ascii=False),
-        (),
-        filled.citations,
-        status=AnswerStatus.ANSWER if told else AnswerStatus.DECLINED,
-        support=min(told, default=0.0),
-        by=filled.by,
-        tokens=filled.tokens,
-        cost=filled.cost,
-        times=filled.times,
-    )

@@ -2,11 +2,22 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from ..core import Answer, AnswerStatus, Event, Finished, Piece, ResolvedQuery, Route, Way
+from ..core import (
+    Answer,
+    AnswerStatus,
+    Event,
+    Extracted,
+    Finished,
+    Piece,
+    ResolvedQuery,
+    Route,
+    Way,
+)
 from ..index import Snapshot
 from ..policy import HouseRules, revised
 from ..replies import BEFORE_DECLINING, BEFORE_EXCERPT, OFFERED, Candidate, FixedReplies
@@ -139,3 +150,20 @@ def answer_of(events: Iterator[Event]) -> Answer:
     *_, last = events
     assert isinstance(last, Finished)
     return last.answer
+
+
+def as_answer(filled: Extracted) -> Answer:
+    """A typed answer as a trace keeps it."""
+    told = [one.support for one in filled.fields.values() if one.citations]
+    return Answer(
+        filled.question,
+        json.dumps(filled.value, ensure_ascii=False),
+        (),
+        filled.citations,
+        status=AnswerStatus.ANSWER if told else AnswerStatus.DECLINED,
+        support=min(told, default=0.0),
+        by=filled.by,
+        tokens=filled.tokens,
+        cost=filled.cost,
+        times=filled.times,
+    )

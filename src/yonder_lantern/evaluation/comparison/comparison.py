@@ -180,9 +180,11 @@ class Comparison:
                 and self.conclusion(best.variant.name, measure) == "worse"
             ]
             cost = f" It is worse by {', '.join(harm)}." if harm else ""
+            several = len(self.compared)
+            corrected = f" after correction for {several} comparisons" if several > 1 else ""
             return (
-                f"{best.variant.name}: {self.by} {gain}, p = {gain.p:.3g} after correction for "
-                f"{len(self.compared)} comparisons, over {gain.count} questions.{cost}"
+                f"{best.variant.name}: {self.by} {gain}, p = {gain.p:.2g}{corrected}, over "
+                f"{gain.count} questions.{cost}"
             )
         differing = [one for one in self.differences(self.by).values() if one.deviation > 0]
         if not differing:

@@ -19,7 +19,7 @@ def as_line(question: Question) -> str:
     Examples
     --------
     >>> print(as_line(Question(id="a", question="When is it open?", kind="hours")))
-    {"id": "a", "question": "When is it open?", "kind": "hours"}
+    {"id": "a", "question": "When is it open?", "kind": "hours", "split": "test"}
     """
     found: dict[str, Any] = {}
     values = msgspec.structs.asdict(question)

@@ -149,7 +149,7 @@ def _figures(figures: Sequence[ReportFigure]) -> str:
     for one in figures:
         wide = " class='wide'" if one.name == "questions" else ""
         label = f"{one.title}. {one.told}"
-        svg = as_svg(one.figure).replace(
+        svg = as_svg(one).replace(
             "<svg", f"<svg role='img' aria-label='{escape(label, quote=True)}'", 1
         )
         shown.append(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 _MOST_RESULTS = 12
+_ID = re.compile(r"""(\bid="|href="#|url\(#)""")
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,16 +155,17 @@ def write_figures(report: Report, folder: Path) -> list[Path]:
     return paths
 
 
-def as_svg(figure: Figure) -> str:
-    """A figure as an SVG element, without what precedes one in a file."""
+def as_svg(shown: ReportFigure) -> str:
+    """A figure as an SVG element, without what precedes one in a file; its ids are its own."""
     from matplotlib import rc_context
 
     written = io.StringIO()
+    figure = shown.figure
     with rc_context({"svg.fonttype": "path", "svg.hashsalt": "report"}):
         ground = figure.get_facecolor()
         figure.savefig(written, format="svg", facecolor=ground, metadata={"Date": None})
     text = written.getvalue()
-    return text[text.index("<svg") :]
+    return _ID.sub(rf"\1{shown.name}-", text[text.index("<svg") :])
 
 
 def _outcomes(grades: Grades) -> str:
