@@ -1,4 +1,4 @@
-"""Grade three passage sizes on one question set.
+"""Compare three passage sizes on one question set.
 
 Relevance is judged by spans of the documents, not by passage numbers, so settings that cut
 differently can be compared. To be fair to small passages, each setting is given the same number
@@ -13,19 +13,18 @@ from pathlib import Path
 from yonder_lantern import Desk
 from yonder_lantern.demo import copy_demo, demo_services
 
-BUDGET = 900  # tokens that are read for each question
+BUDGET = 1440  # tokens that are read for each question: eight passages of 180
 
 folder = Path(tempfile.mkdtemp()) / "harbour"
 copy_demo(folder)
-for tokens in (90, 180, 300):
-    limit = BUDGET // tokens
-    settings = {"passages.tokens": tokens, "find.limit": limit}
-    desk = Desk.open(folder, settings=settings, record=False)
-    with demo_services(folder):
-        passages = desk.gather().passages
-    grades = desk.grade(split="test")
-    print(
-        f"{tokens} tokens: {passages} passages, {limit} read; on held questions nDCG@10 "
-        f"{grades.measure('ndcg@10', split='held')}, answered rightly "
-        f"{grades.measure('right', split='held')}"
-    )
+desk = Desk.open(folder, record=False)
+with demo_services(folder):
+    desk.gather()
+variants = [{"passages.tokens": tokens, "find.limit": BUDGET // tokens} for tokens in (90, 360)]
+comparison = desk.compare(variants, split="test", by="characters@1000")
+for result in comparison.results:
+    told = result.grades.measure("characters@1000")
+    print(f"{result.variant.name}: {told} of the expected characters in the first 1,000 tokens")
+for name in ("tokens=90, limit=16", "tokens=360, limit=4"):
+    print(f"{name}: {comparison.conclusion(name)}")
+print(comparison.grounds())

@@ -54,6 +54,7 @@ class CompareOrder:
     halving: bool = False
     spending: Spending = field(default_factory=Spending)
     afresh: bool = False
+    processes: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +134,7 @@ def _ask(
         kept,
         depth=grade.depth,
         seed=grade.seed,
-        processes=_processes(desk, whole),
+        processes=_processes(desk, whole, order.processes),
         spending=order.spending,
         rounds=_rounds(len(questions.questions), len(whole)) if order.halving else (),
         better=partial(_ranking, order.by),
@@ -266,11 +267,11 @@ def _grades(
     )
 
 
-def _processes(desk: TalkingDesk, prepared: Sequence[_Prepared]) -> int:
+def _processes(desk: TalkingDesk, prepared: Sequence[_Prepared], processes: int) -> int:
     """One a core; one alone where a model is waited for: what it may cost is looked at between."""
     if any(one.settings.answer.model for one in prepared):
         return 1
-    return desk.settings.grade.processes or desk.settings.gather.workers
+    return processes or desk.settings.gather.workers
 
 
 def _ranking(by: str, grades: Mapping[str, Sequence[QuestionGrade]]) -> list[str]:

@@ -152,6 +152,7 @@ class MeasuringDesk(TalkingDesk):
         *,
         split: str = "",
         repeat: int = 1,
+        processes: int = 1,
         progress: Progress = no_progress,
         cancel: Cancel | None = None,
     ) -> Grades:
@@ -169,6 +170,9 @@ class MeasuringDesk(TalkingDesk):
             Ask only the questions of one split; all of them without.
         repeat : int, default 1
             How often each question is asked, where a model's answers vary.
+        processes : int, default 1
+            Processes that ask; 0 is one a core. More than one needs what every program needs that
+            starts processes: what is run stands under ``if __name__ == "__main__"``.
         progress : Progress
         cancel : Cancel, optional
 
@@ -200,7 +204,7 @@ class MeasuringDesk(TalkingDesk):
                 seed=settings.seed,
                 resamples=settings.resamples,
                 repeat=repeat,
-                workers=self._workers(opened),
+                workers=self._workers(opened, processes),
                 progress=progress,
                 cancel=cancel,
             )
@@ -220,6 +224,7 @@ class MeasuringDesk(TalkingDesk):
         seconds: float | None = None,
         price: Decimal | None = None,
         afresh: bool = False,
+        processes: int = 1,
         progress: Progress = no_progress,
         cancel: Cancel | None = None,
     ) -> Comparison:
@@ -247,6 +252,8 @@ class MeasuringDesk(TalkingDesk):
             Most that models may cost.
         afresh : bool
             Ask again what was asked before.
+        processes : int, default 1
+            As for `grade`.
         progress : Progress
         cancel : Cancel, optional
 
@@ -280,7 +287,7 @@ class MeasuringDesk(TalkingDesk):
                 quiet,
                 asked.readable(quiet.is_unread),
                 as_of.astimezone(UTC),
-                CompareOrder(whole, by, halving, Spending(seconds, price), afresh),
+                CompareOrder(whole, by, halving, Spending(seconds, price), afresh, processes),
                 progress,
                 cancel,
             )
@@ -448,14 +455,14 @@ class MeasuringDesk(TalkingDesk):
         plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(values))
         return plain
 
-    def _workers(self, opened: Callable[[], MeasuringDesk]) -> Workers:
+    def _workers(self, opened: Callable[[], MeasuringDesk], processes: int) -> Workers:
         """Processes, one a core; threads where a model is waited for."""
         from ..evaluation import Workers
 
         if self.settings.answer.model:
             profile = model_profile(self.settings, self.folder)
             return Workers(max(1, profile.max_concurrent), opened, processes=False)
-        return Workers(self.settings.grade.processes or self.settings.gather.workers, opened)
+        return Workers(processes or self.settings.gather.workers, opened)
 
     def _kept(self, grades: Grades) -> Grades:
         if isinstance(self._recorder, NoRecorder):

@@ -10,13 +10,16 @@ from ..core import on_first_use
 
 if TYPE_CHECKING:
     from .rate_limit import RateLimit
+    from .worker_processes import process_pool
 
 __all__ = [
     "RateLimit",
+    "process_pool",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "rate_limit": ["RateLimit"],
+        "worker_processes": ["process_pool"],
     },
 )

@@ -369,7 +369,8 @@ class GradeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     resamples
         Bootstrap resamples of the intervals.
     processes
-        Processes that ask, unless a model answers. 0: one for each core.
+        Processes that `yonder grade` and `yonder compare` ask with, unless a model answers. 0: one
+        for each core.
     """
 
     questions: str = "questions.jsonl"

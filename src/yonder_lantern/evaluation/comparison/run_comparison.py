@@ -6,14 +6,13 @@ import itertools
 import random
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from decimal import Decimal
-from multiprocessing import get_context
 from typing import Protocol
 
 from ...core import Cancel, CancelledError, Progress, no_progress
+from ...platform import process_pool
 from ..grading import Gradable, QuestionGrade, Task, grade_question
 from .kept_grades import KeptGrades
 
@@ -201,13 +200,8 @@ def _asking(opened: Opened, processes: int, depth: int, count: int) -> Iterator[
             for desk in desks.values():
                 desk.close()
         return
-    pool = ProcessPoolExecutor(
-        processes, mp_context=get_context("spawn"), initializer=_open_here, initargs=(opened,)
-    )
-    try:
+    with process_pool(processes, _open_here, (opened,)) as pool:
         yield lambda work: pool.map(_ask_here, work, itertools.repeat(depth), chunksize=2)
-    finally:
-        pool.shutdown(wait=True, cancel_futures=True)
 
 
 def _ask(

@@ -168,6 +168,11 @@ def _cause(
     if own.answered and own.facts_present == 1 and not own.facts_wrong:
         where = f"{own.cited[0].document}#{own.cited[0].start}" if own.cited else "nothing"
         return Cause.JUDGED, f"it says {task.question.answer[0]!r}, citing {where}", None
+    span = next((one for group in task.located.groups for one in group), None)
+    if not own.answered and span is not None:
+        boldly = grade_question(bold, task.question, task.located, task.moment, limit)
+        if boldly.right:  # by whichever way it was found
+            return Cause.DECLINED, f"support {boldly.support:.2f}", span
     lost = [_how_far(desk, task, own, number, limit) for number in range(len(task.located.groups))]
     worst = min(
         (one for one in lost if one.cause),
@@ -176,13 +181,8 @@ def _cause(
     )
     if worst is not None and worst.cause:
         return worst.cause, worst.detail, worst.span
-    span = lost[0].span if lost else None
     if own.answered and not own.covered and _says_it_elsewhere(desk, task, own):
         return Cause.JUDGED, "the words it cites hold what is expected", span
-    if not own.answered:
-        boldly = grade_question(bold, task.question, task.located, task.moment, limit)
-        if boldly.right:
-            return Cause.DECLINED, f"support {boldly.support:.2f}", span
     return Cause.NOT_USED, _what_was_said(own), span
 
 

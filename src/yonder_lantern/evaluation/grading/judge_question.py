@@ -70,6 +70,8 @@ def judge(
     answer : Answer
     """
     found = [ranked(hit) for hit in hits]
+    if located.groups and all(span.whole for group in located.groups for span in group):
+        found = _documents_once(found)
     cited = [Ranked(one.document, one.start, one.end) for one in answer.citations]
     groups = located.groups
     held = [any(covered_together(cited, span) for span in group) for group in groups]
@@ -106,6 +108,14 @@ def judge(
         hits=tuple(found),
         cited=tuple(cited),
     )
+
+
+def _documents_once(found: Sequence[Ranked]) -> list[Ranked]:
+    """Where whole documents are expected, each counts at its best hit."""
+    best: dict[str, Ranked] = {}
+    for one in found:
+        best.setdefault(one.document, one)
+    return list(best.values())
 
 
 def ranked(hit: Hit | FoundSpan) -> Ranked:

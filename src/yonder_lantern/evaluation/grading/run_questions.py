@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import multiprocessing
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Executor, ProcessPoolExecutor, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from ...core import Cancel, CancelledError, Progress, ServiceError, no_progress
+from ...platform import process_pool
 from ...settings import parse_moment
 from ..questions import Located, Question, QuestionSet
 from .graded_question import QuestionGrade
@@ -179,35 +179,18 @@ def _asking(desk: Gradable, workers: Workers | None, depth: int, count: int) -> 
             grade_question(desk, one.question, one.located, one.moment, depth) for one in tasks
         )
         return
-    with pool_of(workers) as pool:
-        if workers.processes:
-            yield lambda tasks: pool.map(
-                _ask_here, tasks, [depth] * len(tasks), chunksize=max(1, min(8, len(tasks) // 8))
-            )
-        else:
-            yield lambda tasks: pool.map(
-                lambda one: grade_question(desk, one.question, one.located, one.moment, depth),
-                tasks,
-            )
-
-
-@contextmanager
-def pool_of(workers: Workers) -> Iterator[Executor]:
-    """A pool of processes, each with the desk open, or of threads."""
-    pool: Executor
     if workers.processes:
-        pool = ProcessPoolExecutor(
-            workers.count,
-            mp_context=multiprocessing.get_context("spawn"),
-            initializer=_open_here,
-            initargs=(workers.opened,),
-        )
-    else:
-        pool = ThreadPoolExecutor(workers.count)
+        with process_pool(workers.count, _open_here, (workers.opened,)) as pool:
+            size = max(1, min(8, count // 8))
+            yield lambda tasks: pool.map(_ask_here, tasks, [depth] * len(tasks), chunksize=size)
+        return
+    threads = ThreadPoolExecutor(workers.count)
     try:
-        yield pool
+        yield lambda tasks: threads.map(
+            lambda one: grade_question(desk, one.question, one.located, one.moment, depth), tasks
+        )
     finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+        threads.shutdown(wait=True, cancel_futures=True)
 
 
 _here: dict[str, Gradable] = {}  # of a worker process: the desk it has open

@@ -19,10 +19,9 @@ from .question_set import (
 )
 
 if TYPE_CHECKING:
-    from .asked import questions_asked
-    from .draft import draft_questions
     from .draft_by_model import drafted_by_model
-    from .exchange import (
+    from .drafting import draft_questions
+    from .field_formats import (
         judgement_lines,
         named_documents,
         read_judgements,
@@ -33,6 +32,7 @@ if TYPE_CHECKING:
         with_judgements,
     )
     from .find_again import Checked, FoundAgain, check_quotes
+    from .from_traces import questions_asked
     from .judgements import (
         GRADES,
         Agreement,
@@ -82,10 +82,10 @@ __all__ = [
 __getattr__ = on_first_use(
     __name__,
     {
-        "asked": ["questions_asked"],
-        "draft": ["draft_questions"],
+        "from_traces": ["questions_asked"],
+        "drafting": ["draft_questions"],
         "draft_by_model": ["drafted_by_model"],
-        "exchange": [
+        "field_formats": [
             "judgement_lines",
             "named_documents",
             "read_judgements",

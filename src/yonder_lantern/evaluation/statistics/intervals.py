@@ -26,7 +26,10 @@ class Interval:
 def bootstrap_mean(
     values: Sequence[float], *, seed: int, resamples: int = 2000, level: float = 0.95
 ) -> Interval:
-    """The mean of some values with its percentile bootstrap interval.
+    """The mean of some values with its bootstrap interval, corrected for bias and skew (BCa).
+
+    Measures of rankings are skewed: most questions are at 1, a few far below. There the plain
+    percentiles of the resampled means are too narrow.
 
     Parameters
     ----------
@@ -39,20 +42,34 @@ def bootstrap_mean(
 
     References
     ----------
-    Efron, Tibshirani (1993), An introduction to the bootstrap, chapter 13.
+    Efron (1987), Better bootstrap confidence intervals. Efron, Tibshirani (1993), An introduction
+    to the bootstrap, chapter 14.
 
     Examples
     --------
-    >>> print(bootstrap_mean([1.0, 0.0, 1.0, 1.0], seed=1))
-    0.750 [0.250, 1.000]
+    >>> print(bootstrap_mean([1.0, 0.5, 1.0, 1.0, 0.2], seed=1))
+    0.740 [0.382, 1.000]
     """
     data = np.asarray(values, dtype=np.float64)
     if not len(data):
         return Interval(float("nan"), float("nan"), float("nan"), 0)
+    mean = float(data.mean())
+    gaps = data - mean
+    spread = float((gaps**2).sum())
+    if spread <= 1e-24 * len(data):
+        return Interval(mean, mean, mean, len(data))
     generator = np.random.default_rng(seed)
     means = data[generator.integers(0, len(data), size=(resamples, len(data)))].mean(axis=1)
-    low, high = np.quantile(means, [(1 - level) / 2, (1 + level) / 2])
-    return Interval(float(data.mean()), float(low), float(high), len(data))
+    means = mean + (means - mean) * math.sqrt(len(data) / (len(data) - 1))
+    below = float(((means < mean).sum() + 0.5 * (means == mean).sum()) / resamples)
+    normal = NormalDist()
+    bias = normal.inv_cdf(min(max(below, 1 / resamples), 1 - 1 / resamples))
+    skew = float((gaps**3).sum()) / (6 * spread**1.5)
+    reach = normal.inv_cdf(0.5 + level / 2)
+    ends = [normal.cdf(bias + (bias + z) / (1 - skew * (bias + z))) for z in (-reach, reach)]
+    low, high = (float(end) for end in np.quantile(means, ends))
+    low, high = max(low, float(data.min())), min(high, float(data.max()))
+    return Interval(mean, min(low, mean), max(high, mean), len(data))
 
 
 def wilson_interval(successes: int, count: int, level: float = 0.95) -> Interval:

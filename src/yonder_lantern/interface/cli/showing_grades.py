@@ -146,8 +146,11 @@ def show_ladder(rungs: Sequence[Rung]) -> None:
     echo()
     for rung in rungs:
         bar = "█" * round(_BAR * rung.reached / whole)
-        lost = "; ".join(f"{count} {cause.value}" for cause, count in rung.causes)
-        told = style(f"−{rung.lost}  {lost}", fg=AMBER) if rung.lost else ""
+        several = len(rung.causes) > 1
+        lost = "; ".join(
+            f"{count} {cause.value}" if several else cause.value for cause, count in rung.causes
+        )
+        told = style(f"−{rung.lost} {lost}", fg=AMBER) if rung.lost else ""
         echo(
             f"  {rung.name:<22}{rung.reached:>5} {style(f'{bar:<{_BAR}}', fg=SEA)} {told}".rstrip()
         )

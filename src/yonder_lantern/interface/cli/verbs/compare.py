@@ -82,6 +82,7 @@ def command(
             seconds=max_seconds,
             price=_price(max_price),
             afresh=afresh,
+            processes=desk.settings.grade.processes,
             progress=progress,
             cancel=cancel,
         )

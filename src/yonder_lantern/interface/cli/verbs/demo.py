@@ -44,7 +44,7 @@ def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) ->
     with progress_shown() as progress:
         with demo_services(target):
             report = desk.gather(progress=progress)
-        grades = desk.grade(progress=progress) if as_json else None
+        grades = desk.grade(processes=0, progress=progress) if as_json else None
     if as_json and grades is not None:
         shown: dict[str, Any] = {
             "folder": str(target),
@@ -92,7 +92,7 @@ def _grade(desk: Desk, target: Path) -> None:
     drawn = importlib.util.find_spec("matplotlib") is not None
     _step("yonder grade" + (" --figure grades.png" if drawn else ""))
     with progress_shown() as progress:
-        grades = desk.grade(progress=progress)
+        grades = desk.grade(processes=0, progress=progress)
     show_grades(grades)
     if drawn:
         from ....evaluation import draw_grades

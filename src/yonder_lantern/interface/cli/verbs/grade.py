@@ -112,7 +112,12 @@ def command(
     earlier = desk.grade_results.get(against) if against else None
     with progress_shown() as progress, until_interrupted("the question") as cancel:
         grades = desk.grade(
-            questions, split=split or "", repeat=repeat, progress=progress, cancel=cancel
+            questions,
+            split=split or "",
+            repeat=repeat,
+            processes=desk.settings.grade.processes,
+            progress=progress,
+            cancel=cancel,
         )
         if earlier is not None:
             grades.refuse_other_questions(earlier)
