@@ -78,7 +78,7 @@ def test_commands_shown_are_understood(page: Path) -> None:
 
 
 def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:
-    (shown,) = blocks(ROOT / "docs" / "howto" / "grade.md", "json")
+    (shown,) = blocks(ROOT / "docs" / "howto" / "question-sets.md", "json")
     path = tmp_path / "questions.jsonl"
     path.write_text(json.dumps(json.loads(shown)))
     desk = Desk.open(demo)

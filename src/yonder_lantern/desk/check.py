@@ -278,7 +278,12 @@ def _questions(desk: Desk) -> list[Finding]:
     path = desk.folder / desk.settings.grade.questions
     if not path.exists() or not path.read_bytes().strip():
         return [
-            Finding("note", "questions", "there are none to grade with", "see docs/howto/grade.md")
+            Finding(
+                "note",
+                "questions",
+                "there are none to grade with",
+                "draft some: yonder questions draft",
+            )
         ]
     try:
         questions = load_questions(path).readable(desk.is_unread)

@@ -433,7 +433,9 @@ class MeasuringDesk(TalkingDesk):
         if not asked.questions:
             which = f" of the split {split!r}" if split else " but drafts"
             raise QuestionSetError(
-                f"there are no questions{which}", str(path), "write some: see docs/howto/grade.md"
+                f"there are no questions{which}",
+                str(path),
+                "draft some: yonder questions draft",
             )
         return asked
 

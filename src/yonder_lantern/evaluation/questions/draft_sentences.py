@@ -46,7 +46,8 @@ _VAGUE = frozenset(
 )
 _NOT_ALONE = frozenset(
     "this these that those other first second third last next usual main only best same such "
-    "following above below another real whole although there former latter rest notable".split()
+    "following above below another real whole although there former latter rest notable its their "
+    "his her our my your important basic various different simplest easiest possible".split()
 )
 _LEANS = re.compile(
     r"\b(?:above|below|it|its|they|their|this|that|these|those|them|following|example|such|another|"
@@ -58,6 +59,10 @@ _ORDERS = frozenset(
     "use call run set press leave ask report tell add check put turn stop keep write send make "
     "take go try type enter click select open close clear move switch remove".split()
 )
+_SMALL = frozenset(
+    "the a an of for in on to with your my our its this that other new own all any".split()
+)
+_BEGINS = frozenset("the a an you your no any nobody somebody someone two three".split())
 _ARTICLES = frozenset("the a an my your our its some all any".split())
 _EMPTY = re.compile(r"\b(?:things?|matters?|easier|better|safe|sure|regularly|anything)\b", re.I)
 _IN = re.compile(r"(?:in|on|at|from|to|by|with|about|whether|how|what|when|who|where|it)\b")
@@ -220,7 +225,12 @@ def _purpose(m: re.Match[str]) -> SentenceQuestion | None:
 
 def _responsible(m: re.Match[str]) -> SentenceQuestion | None:
     rest = m["rest"].strip(" .")
-    if not 1 <= len(rest.split()) <= 9 or _np(m["subject"]) is None or _IN.match(rest):
+    if (
+        not 1 <= len(rest.split()) <= 9
+        or _np(m["subject"]) is None
+        or _IN.match(rest)
+        or _LEANS.search(rest)
+    ):
         return None
     return SentenceQuestion("person", f"Who {m['verb']} {rest}?")
 
@@ -236,14 +246,24 @@ def _used_for(m: re.Match[str]) -> SentenceQuestion | None:
     subject = _np(m["subject"])
     if subject is None:
         return None
+    if not _is_special(subject):
+        return None
     return SentenceQuestion("use", f"What {m['verb']} {subject} used for?")
 
 
 def _default(m: re.Match[str]) -> SentenceQuestion | None:
     subject = m["subject"].strip()
-    if not 1 <= len(subject.split()) <= 5 or _NOT_IN_SUBJECT.search(subject):
+    if not 3 <= len(subject.split()) <= 7 or _NOT_IN_SUBJECT.search(subject):
+        return None
+    if _LEANS.search(subject):
         return None
     return SentenceQuestion("default", f"What is the default {subject}?")
+
+
+def _is_special(thing: str) -> bool:
+    """Whether something is said of enough: "the behaviour" alone could be of anything."""
+    words = [word for word in re.findall(r"[\w./+-]+", thing) if word.casefold() not in _SMALL]
+    return len(words) > 1 or any(not word.islower() for word in words)
 
 
 def _mine(text: str) -> str:

@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from ...core import Block, BlockKind, Document, heading_trail
-from ...text import cells_of, explained_abbreviations, sentences, words
+from ...text import OPPOSITES, cells_of, explained_abbreviations, sentences, words
 from .draft_sentences import questions_of_sentence
 from .question_set import Expected, Question
 from .write_set import free_id
@@ -26,18 +26,22 @@ _PROCEDURE = re.compile(
     r"(?P<gerund>[A-Z][a-z]+ing)\s+(?P<rest>(?:an?|the|your|of|from|to|in|on|with|for)?\s*\w.*)"
 )
 _ASKING = frozenset("who what when where which how why".split())
+_POINTS = re.compile(
+    r"(?:in|see|as|the) (?:the )?(?:sample|example|figure|following|below|above)", re.I
+)
 _MUTUAL = 8  # nearest words, among which each of two that replace each other has the other
 # What is asked of a thing that no document says, and the words that would say it.
 _ASKED_OF = (
     ("How much does {} cost?", "cost costs price prices priced charge charged fee fees pay paid"),
     ("Who designed {}?", "design designed designer architect developed wrote created author"),
-    ("How much does {} weigh?", "weigh weighs weight kilograms tonnes heavy kg"),
-    ("What colour is {}?", "colour color red green blue yellow white black orange grey painted"),
-    ("When was {} last replaced?", "replace replaced replacement new renewed changed"),
-    ("How often is {} inspected?", "inspect inspected inspection inspects checked examined tested"),
     ("Who is responsible for {}?", "responsible responsibility charge keeps looks owner maintains"),
-    ("How old is {}?", "old age built dates year years since founded"),
+    ("When was {} introduced?", "introduced introduction since first appeared released added new"),
+    ("How many people use {}?", "people users used use popular visitors members"),
+    ("How much does {} weigh?", "weigh weighs weight kilograms tonnes heavy kg"),
+    ("How often is {} inspected?", "inspect inspected inspection inspects checked examined tested"),
+    ("When was {} last painted?", "paint painted painting colour"),
 )
+_HEARD_OF = 6  # sentences with such a word, from which its question fits the documents
 Like = Callable[[str], Sequence[str]]
 
 
@@ -73,7 +77,7 @@ def draft_questions(
     taken: set[str],
     like: Like = lambda _: (),
     unanswerable: float = 0.2,
-    other_words: float = 0.1,
+    other_words: float = 0.06,
 ) -> list[Question]:
     """Draw candidate questions from documents.
 
@@ -103,7 +107,7 @@ def draft_questions(
     for document in documents:
         made = [one for one in _of_document(document, known) if _fits(one)]
         generator.shuffle(made)
-        for one in made[:_MOST_PER_DOCUMENT]:
+        for one in made[: max(_MOST_PER_DOCUMENT, count // 2)]:
             if one.question.casefold() not in seen:
                 seen.add(one.question.casefold())
                 by_rule[one.rule].append(one)
@@ -215,7 +219,7 @@ def _of_heading(document: Document, at: int) -> Iterator[Draft]:
     """A heading that asks, or names what is to be done: its first paragraph answers it."""
     blocks, text = document.blocks, document.text
     trail = heading_trail(text, blocks, at)
-    name = re.sub(r"^[\d.]+\s+", "", trail[-1]) if trail else ""
+    name = re.sub(r"^(?:[A-Z]\.)?[\d.]+\s+", "", trail[-1]) if trail else ""
     below = next(
         (
             one
@@ -229,7 +233,10 @@ def _of_heading(document: Document, at: int) -> Iterator[Draft]:
     end = min(below.end, below.start + _LONGEST)
     parts = [part for part in sentences(text, below.start, below.end) if part[1] <= end]
     end = parts[-1][1] if parts else end
-    if name.endswith("?") and len(name.split()) > 3:
+    first = text[below.start : end].split()[:2]
+    if all(word.isupper() for word in first) or _POINTS.match(text[below.start : end]):
+        return
+    if name.endswith("?") and len(name.split()) > 3 and not name.startswith("Would you"):
         yield _draft(document, "heading", name, below.start, end)
         return
     found = _PROCEDURE.fullmatch(name)
@@ -275,7 +282,7 @@ def _of_row(document: Document, block: Block, known: _Known) -> Iterator[Draft]:
         (document, block, heads, cells)
     )
     for head, cell in list(zip(heads, cells, strict=True))[1:]:
-        if not (cell and re.search(r"\w", cell) and 1 <= len(head.split()) <= 4 and len(cell) < 40):
+        if not (_tells(cell) and 1 <= len(head.split()) <= 4 and not head.endswith(")")):
             continue
         if not re.search(r"[^\W\d_]{3}", head) or head.split()[0].casefold() in _ASKING:
             continue
@@ -290,6 +297,14 @@ def _of_row(document: Document, block: Block, known: _Known) -> Iterator[Draft]:
         break
 
 
+def _tells(cell: str) -> bool:
+    """Whether a cell says something that could be asked for: a number, a name, a few words."""
+    if not cell or len(cell) >= 40 or cell.casefold() in ("yes", "no", "none", "n/a", "unknown"):
+        return False
+    named = len(cell) > 1 and not cell.islower()
+    return bool(re.search(r"\d", cell)) or len(cell.split()) > 1 or named
+
+
 def _is_name(cell: str) -> bool:
     return bool(re.search(r"[^\W\d_]{2}", cell)) and len(cell.split()) <= 6 and len(cell) < 50
 
@@ -302,9 +317,12 @@ def _lower(text: str) -> str:
 def _of_abbreviations(document: Document) -> Iterator[Draft]:
     for one in explained_abbreviations(document.text):
         short, long = one[0], one[1]
-        at = document.text.find(long)
-        if not short.isupper() or at < 0 or len(long.split()) < 2 or not _spells(short, long):
+        one_way = rf"{re.escape(long)}\W{{1,3}}{re.escape(short)}\b"
+        other_way = rf"\b{re.escape(short)}\W{{1,3}}{re.escape(long)}"
+        there = re.search(f"{one_way}|{other_way}", document.text)
+        if not short.isupper() or not there or len(long.split()) < 2 or not _spells(short, long):
             continue
+        at = there.start()
         for start, end in sentences(document.text, *_around(document, at)):
             if start <= at < end:
                 yield _draft(
@@ -369,7 +387,8 @@ def _in_other_words(
         ]
         generator.shuffle(content)
         for word in content:
-            other = next((near for near in like(word) if _replaces(near, word, one.question)), "")
+            other = next((near for near in like(word) if _stands_for(near, word, like, known)), "")
+            other = other if other and _replaces(other, word, one.question) else ""
             if other:
                 asked = re.sub(rf"\b{word}\b", other, one.question, count=1)
                 found.append(Draft("other words", asked, one.expected, one.answer, one.audience))
@@ -377,11 +396,32 @@ def _in_other_words(
     return found
 
 
-_FEW = 4  # short forms that are nowhere explained
+_FEW = 8  # short forms that are nowhere explained
+_OFTEN = 3  # times that a word must stand in the documents to take another's place
+_CONTRARY = frozenset(
+    {("manually", "automatically"), ("manual", "automatic"), ("hard", "easy"), ("old", "new")}
+    | {(one, other) for one, others in OPPOSITES.items() for other in others}
+)
 _COMMON = frozenset(
     "what when where which does should happens many much long within from with your this that "
     "between differ stand used have been will would could must same there rest thing things".split()
 )
+
+
+def _stands_for(near: str, word: str, like: Like, known: _Known) -> bool:
+    """Whether each of two words is near the other, the new one is in use, and they agree."""
+    mutual = word in like(near)[:_MUTUAL]
+    return known.words[near] >= _OFTEN and mutual and not _opposite(near, word)
+
+
+def _opposite(near: str, word: str) -> bool:
+    """Whether two words near in meaning mean the opposite, as "manually" and "automatically" do."""
+    prefixed = any(
+        one == f"{prefix}{other}"
+        for prefix in ("un", "in", "dis", "non", "mis", "re", "de")
+        for one, other in ((near, word), (word, near))
+    )
+    return prefixed or (near, word) in _CONTRARY or (word, near) in _CONTRARY
 
 
 def _replaces(near: str, word: str, question: str) -> bool:
@@ -426,10 +466,15 @@ def _unanswerable(drafts: Sequence[Draft], known: _Known, generator: random.Rand
         )
         if about and one.rule not in ("table", "abbreviation") and len(about[1].split()) <= 4:
             asked.append(about[1])
+    fitting = [
+        (form, cues)
+        for form, cues in _ASKED_OF
+        if sum(bool(sentence & set(cues.split())) for sentence in known.sentences) >= _HEARD_OF
+    ]
     for subject in dict.fromkeys(asked):
         thing = _content(subject)
         said = [sentence for sentence in (*known.sentences, *rows) if thing <= sentence]
-        ways = list(_ASKED_OF)
+        ways = list(fitting)
         generator.shuffle(ways)
         for form, cues in ways:
             if thing and not any(sentence & set(cues.split()) for sentence in said):

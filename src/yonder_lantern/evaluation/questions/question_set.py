@@ -262,7 +262,7 @@ def load_questions(path: Path) -> QuestionSet:
         text = path.read_text(encoding="utf-8-sig")
     except FileNotFoundError:
         raise QuestionSetError(
-            "there is no question set", str(path), "write one: see docs/howto/grade.md"
+            "there is no question set", str(path), "draft some: yonder questions draft"
         ) from None
     except (OSError, UnicodeDecodeError) as error:
         raise QuestionSetError(f"it cannot be read: {error}", str(path)) from error
@@ -284,7 +284,7 @@ def load_questions(path: Path) -> QuestionSet:
         seen[question.id] = number
     if not questions:
         raise QuestionSetError(
-            "the question set is empty", str(path), "write some: see docs/howto/grade.md"
+            "the question set is empty", str(path), "draft some: yonder questions draft"
         )
     return QuestionSet(path, tuple(questions), tuple(lines))
 
@@ -294,7 +294,7 @@ def _question(line: str, where: str) -> Question:
         return msgspec.json.decode(line.encode("utf-8"), type=Question)
     except msgspec.ValidationError as error:
         raise QuestionSetError(
-            str(error).replace("`$.", "`"), where, "see docs/howto/grade.md"
+            str(error).replace("`$.", "`"), where, "see docs/howto/question-sets.md"
         ) from None
     except msgspec.DecodeError as error:
         raise QuestionSetError(f"not JSON: {error}", where, "write one object a line") from None
