@@ -34,6 +34,7 @@ LAYERS = [
     "answer",
     "replies",
     "conversation",
+    "knowledge",
     "observe",
     "evaluation",
     "demo",

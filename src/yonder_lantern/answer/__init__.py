@@ -7,6 +7,7 @@ hits were found, of files, or of who shows the answer.
 
 from .answerer import BuiltInAnswerer
 from .composer import Composer
+from .contradict import contradicts
 from .examples import read_examples
 from .extraction import Extractor, shape_of
 from .look_up_choice import choice_in
@@ -22,6 +23,7 @@ __all__ = [
     "Prepared",
     "Templates",
     "choice_in",
+    "contradicts",
     "read_examples",
     "shape_of",
 ]

@@ -1,30 +1,29 @@
-"""Keeping conversations in an SQL database: SQLite in the desk's folder, or PostgreSQL.
-
-Each call opens a connection of its own, so a store can be used from any thread and process. Turns
-are numbered within a transaction: two that come at once follow each other, and none is lost.
-"""
+"""Keeping conversations in an SQL database: SQLite in the desk's folder, or PostgreSQL."""
 
 from __future__ import annotations
 
 import hashlib
 import json
-import sqlite3
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import closing, contextmanager
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
 
-from ..core import CallError, ServiceError, StateError, optional
-from ..platform.storage import open_private, private_folder, sealed, unsealed
+from ..core import CallError
+from ..platform.storage import (
+    Row,
+    Run,
+    SqlSessions,
+    Tables,
+    postgres_sessions,
+    sealed,
+    sqlite_sessions,
+    unsealed,
+)
 from .preferences import Preference
 from .turns import Conversation, ConversationSummary, Turn
 
 DATABASE = "conversations.sqlite"
-_NO_ROOM = ("full", "readonly", "unable to open", "locked", "I/O")
-_TABLES = 0x594C  # names the lock that those who make the tables hold
-_WAIT = 10.0  # seconds for another who writes
 _SCHEMA = (
     """CREATE TABLE IF NOT EXISTS conversations (
         id TEXT PRIMARY KEY, title TEXT NOT NULL, owner TEXT NOT NULL, audience TEXT NOT NULL,
@@ -38,46 +37,30 @@ _SCHEMA = (
 _SUMMARY = (
     "SELECT id, title, changed, turns, owner, audience, preferences, checksum FROM conversations"
 )
-_MOVE = "move it aside, and conversations begin anew; the index is not concerned"
-Connect = Callable[[bool], Any]
-Row = Sequence[Any]
+_TABLES = Tables(
+    _SCHEMA,
+    what="conversations",
+    setting="conversations.address",
+    move="move it aside, and conversations begin anew; the index is not concerned",
+    older=("preferences", "columns but"),
+)
 
 
 class SqlStore:
     """Conversations in a database.
 
+    Turns are numbered within a transaction: two that come at once follow each other at the row that
+    counts them, and none is lost.
+
     Parameters
     ----------
-    connect : callable
-        Opens a connection of the Python Database API (PEP 249), to write or only to read.
-    mark : str
-        What stands for a value in its statements.
-    place : str
-        For errors: where the database is.
-    fails_with : type of Exception
-        What the database raises.
-    told : callable
-        What is raised in its place, while something was written or only read.
-    makes_tables : bool, default True
-        Whether the tables are made where something is written; else connecting makes them.
+    sessions : SqlSessions
     """
 
-    def __init__(
-        self,
-        connect: Connect,
-        *,
-        mark: str,
-        place: str,
-        fails_with: type[Exception],
-        told: Callable[[Exception, bool], Exception],
-        makes_tables: bool = True,
-    ) -> None:
-        self._connect = connect
-        self._mark = mark
-        self._place = place
-        self._fails_with = fails_with
-        self._told = told
-        self._makes_tables = makes_tables
+    def __init__(self, sessions: SqlSessions) -> None:
+        self._sessions = sessions
+        self._session = sessions.session
+        self._damaged = sessions.damaged
 
     def add(self, conversation: Conversation, turn: Turn) -> int:
         """Keep a turn of a conversation, which is made with its first; the turn's number, from 1.
@@ -124,7 +107,7 @@ class SqlStore:
             self._sign(run, conversation.id)
 
     @staticmethod
-    def _sign(run: Callable[..., Sequence[Row]], id_: str) -> int:
+    def _sign(run: Run, id_: str) -> int:
         """Give a conversation's row its checksum; how many turns it has."""
         (row,) = run(f"{_SUMMARY} WHERE id = ?", id_)
         run("UPDATE conversations SET checksum = ? WHERE id = ?", _checksum(row), id_)
@@ -224,27 +207,6 @@ class SqlStore:
         except (ValueError, TypeError, KeyError) as error:
             raise self._damaged(str(error)) from None
 
-    def _damaged(self, why: str) -> StateError:
-        return StateError(f"the kept conversations are damaged: {why}", self._place, _MOVE)
-
-    @contextmanager
-    def _session(self, *, writing: bool = False) -> Iterator[Callable[..., Sequence[Row]]]:
-        """A connection, in one transaction; what it raises says what is wrong where."""
-        try:
-            with closing(self._connect(writing)) as connection:
-                cursor = connection.cursor()
-
-                def run(statement: str, *values: object) -> Sequence[Row]:
-                    cursor.execute(statement.replace("?", self._mark), values)
-                    return cursor.fetchall() if cursor.description else ()
-
-                for statement in _SCHEMA if writing and self._makes_tables else ():
-                    cursor.execute(statement)
-                yield run
-                connection.commit()
-        except self._fails_with as error:
-            raise self._told(error, writing) from error
-
     def _summary(self, row: Row) -> ConversationSummary:
         if row[-1] != _checksum(row):
             raise self._damaged("a conversation does not fit its checksum")
@@ -266,34 +228,7 @@ def _checksum(row: Row) -> str:
 
 def sqlite_store(folder: Path) -> SqlStore:
     """The store in a folder, which is made when something is kept in it."""
-    path = folder / DATABASE
-
-    def connect(writing: bool) -> sqlite3.Connection:
-        if not writing and (not path.exists() or not path.stat().st_size):
-            connection = sqlite3.connect(":memory:")  # nothing was ever kept
-            for statement in _SCHEMA:
-                connection.execute(statement)
-            return connection
-        if writing and not path.exists():
-            private_folder(folder)
-            open_private(path, "ab").close()
-        connection = sqlite3.connect(path, timeout=_WAIT, isolation_level=None)
-        connection.execute("PRAGMA synchronous = FULL")
-        connection.execute("PRAGMA secure_delete = ON")  # deleted for good
-        # A conversation and its turns are read as of one moment, whoever adds to them meanwhile.
-        connection.execute("BEGIN IMMEDIATE" if writing else "BEGIN")
-        return connection
-
-    def told(error: Exception, writing: bool) -> Exception:
-        """A full or forbidden disk is no damage."""
-        text = str(error)
-        if (writing and any(word in text for word in _NO_ROOM)) or "locked" in text:
-            return OSError(text)
-        if "preferences" in text or "columns but" in text:
-            return StateError("the conversations are kept in an older form", str(path), _MOVE)
-        return StateError(f"the kept conversations are damaged: {text}", str(path), _MOVE)
-
-    return SqlStore(connect, mark="?", place=str(path), fails_with=sqlite3.Error, told=told)
+    return SqlStore(sqlite_sessions(folder / DATABASE, _TABLES))
 
 
 def postgres_store(address: str, shown: str) -> SqlStore:
@@ -310,36 +245,4 @@ def postgres_store(address: str, shown: str) -> SqlStore:
     MissingExtraError
         The package for it is not installed.
     """
-    psycopg = optional("psycopg", "database", "conversations in PostgreSQL")
-
-    made = False
-
-    def connect(writing: bool) -> Any:
-        nonlocal made
-        connection = psycopg.connect(address, connect_timeout=int(_WAIT))
-        if not made:
-            connection.execute("SELECT pg_advisory_xact_lock(%s)", (_TABLES,))  # one makes them
-            for statement in _SCHEMA:
-                connection.execute(statement)
-            connection.commit()
-        made = True
-        if not writing:  # all that is read is of one moment
-            connection.isolation_level = psycopg.IsolationLevel.REPEATABLE_READ
-        return connection
-
-    def told(error: Exception, writing: bool) -> Exception:  # noqa: ARG001
-        return ServiceError(
-            f"the conversations' database fails: {type(error).__name__}",
-            shown,
-            "see conversations.address, and whether the server is up",
-        )
-
-    # Two who write at once wait for each other at the row that counts the turns.
-    return SqlStore(
-        connect,
-        mark="%s",
-        place=shown,
-        fails_with=psycopg.Error,
-        told=told,
-        makes_tables=False,
-    )
+    return SqlStore(postgres_sessions(address, shown, _TABLES))

@@ -46,6 +46,7 @@ from .gather_report import GatherReport, Problem, SourceCounts
 from .lazy import on_first_use
 from .limits import Limits
 from .money import Money
+from .note import LONGEST_NOTE, FoundNote, Note
 from .passage import Passage
 from .protocols import Cancel, NeverCancel, NoRecorder, Progress, Recorder, no_progress
 from .query import OnlyWay, Query, QueryParts, ResolvedQuery, Stage, query_of
@@ -66,6 +67,7 @@ from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 from .ways import DialogueState, LookedUp, Route, Way
 
 __all__ = [
+    "LONGEST_NOTE",
     "OPEN_END",
     "OPEN_START",
     "AlsoIn",
@@ -93,6 +95,7 @@ __all__ = [
     "FeatureShare",
     "Finished",
     "FormatError",
+    "FoundNote",
     "FoundSpan",
     "GatherReport",
     "Hit",
@@ -110,6 +113,7 @@ __all__ = [
     "Nearest",
     "NeverCancel",
     "NoRecorder",
+    "Note",
     "NothingGatheredError",
     "OnlyWay",
     "Origin",

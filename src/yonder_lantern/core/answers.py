@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from .documents import BlockKind, Location
 from .money import Money
+from .note import FoundNote
 from .ways import DialogueState, Route
 
 
@@ -155,6 +156,8 @@ class Answer:
     tokens : Tokens
         What a model read and wrote.
     cost : Money
+    notes : tuple of FoundNote
+        Notes that fit the question; nothing of them is in the answer.
     trace : str
         The id of the trace that was kept, empty when none was.
     times : mapping of str to float
@@ -185,6 +188,7 @@ class Answer:
     rules: tuple[str, ...] = ()
     tokens: Tokens = Tokens()
     cost: Money = Money()
+    notes: tuple[FoundNote, ...] = ()
     trace: str = ""
     times: Mapping[str, float] | None = None
 

@@ -10,10 +10,12 @@ from typing import Any, Unpack
 
 from ..core import (
     Answer,
+    AnswerStatus,
     Event,
     Explanation,
     Extracted,
     Finished,
+    FoundNote,
     FoundSpan,
     Hit,
     Money,
@@ -107,6 +109,23 @@ class AskingDesk(OpenedDesk):
         times = {**(answer.times or {}), "find": round(found, 3)}
         times["whole"] = round(times.get("whole", 0.0) + found, 3)
         return spans, replace(answer, question=whole.text, times=times)
+
+    def find_notes(self, query: Query | str, **parts: Unpack[QueryParts]) -> list[FoundNote]:
+        """The notes that fit a question, and what they say otherwise than each other.
+
+        Parameters
+        ----------
+        query : Query or str
+        **parts
+            Of a `Query`, in place of its own.
+        """
+        from .noting import notes_beside
+
+        asked = self.resolve(query_of(query, parts))
+        with self._index.reading() as snapshot:
+            result = find(snapshot, self.settings.find, asked)
+            nothing = Answer(asked.question, "", (), (), AnswerStatus.DECLINED, 0.0)
+            return list(notes_beside(self.notes, snapshot, result, nothing))
 
     def share_search(self, shared: SharedSearch) -> None:
         """Let `find_and_answer` use what others found for the same question."""

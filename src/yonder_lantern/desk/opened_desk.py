@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..conversation import Conversations, postgres_store, sqlite_store
 from ..core import (
+    Answer,
     Caller,
     CallError,
     Cancel,
     Document,
+    FoundNote,
     GatherReport,
     NeverCancel,
     NoRecorder,
@@ -22,10 +24,12 @@ from ..core import (
     Query,
     Recorder,
     ResolvedQuery,
+    SearchResult,
     YonderError,
     no_progress,
 )
 from ..index import KnownSource, Snapshot
+from ..knowledge import NoteBook, postgres_notes, sqlite_notes
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
@@ -108,7 +112,29 @@ class OpenedDesk:
                 self._replies,
                 AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
                 self._record,
+                self._notes_beside(snapshot),
             )
+
+    def _notes_beside(
+        self, snapshot: Snapshot
+    ) -> Callable[[SearchResult, Answer], tuple[FoundNote, ...]]:
+        """What finds the notes for an answer; one that cannot be read costs no answer."""
+        folder = self.state / "notes"
+        if not self.settings.notes.beside_answers or not (
+            self.settings.notes.address or folder.exists()
+        ):
+            return lambda *_: ()
+
+        def found(result: SearchResult, answer: Answer) -> tuple[FoundNote, ...]:
+            from .noting import notes_beside
+
+            try:
+                return notes_beside(self.notes, snapshot, result, answer)
+            except (OSError, YonderError) as error:
+                _LOG.warning("the notes could not be read: %s", error)
+                return ()
+
+        return found
 
     def _record(self, trace: dict[str, Any]) -> str:
         try:
@@ -171,6 +197,31 @@ class OpenedDesk:
         else:
             store = sqlite_store(self.state / "conversations")
         return Conversations(store, self.caller)
+
+    @property
+    def notes(self) -> NoteBook:
+        """The notes that the caller may see, leave and withdraw."""
+        from .noting import quotes_restricted
+
+        address = self.settings.notes.address
+        if address:
+            store = postgres_notes(revealed(address), without_password(address))
+        else:
+            store = sqlite_notes(self.state / "notes")
+
+        def refuses(text: str, labels: Sequence[str], about: str) -> str:
+            if about and self.document(about) is None:
+                return f"there is no document {about!r} that it could be about"
+            try:
+                with self._index.reading() as snapshot:
+                    document = snapshot.document(about) if about else None
+                    if document is not None and not set(labels) <= document.audience:
+                        return f"it is about a document that not all of {', '.join(labels)} may see"
+                    return quotes_restricted(snapshot, self.settings.find, text, labels)
+            except NothingGatheredError:
+                return ""
+
+        return NoteBook(store, self.caller, refuses)
 
     def snapshot(self) -> Snapshot:
         """The newest generation of the index, open until the desk is closed or gathers."""

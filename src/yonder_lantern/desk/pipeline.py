@@ -20,6 +20,7 @@ from ..core import (
     Event,
     Extracted,
     Finished,
+    FoundNote,
     NeverCancel,
     Piece,
     ResolvedQuery,
@@ -72,6 +73,7 @@ class Pipeline:
     replies: FixedReplies
     budget: AnswerBudget
     record: Callable[[dict[str, Any]], str]
+    notes: Callable[[SearchResult, Answer], tuple[FoundNote, ...]] = lambda *_: ()
 
     def answer(self, asked: ResolvedQuery, result: SearchResult | None = None) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
@@ -123,12 +125,20 @@ class Pipeline:
                 citations=with_age(whole.citations, self.snapshot),
                 read_as=result.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
+                notes=self._beside(asked, result, whole),
             )
             bearing = self._bearing(asked)
             trace = self.record(
                 trace_of(result, whole, settings=bearing, further=further, broken_off=broken_off)
             )
         yield Finished(replace(whole, trace=trace))
+
+    def _beside(
+        self, asked: ResolvedQuery, result: SearchResult, answer: Answer
+    ) -> tuple[FoundNote, ...]:
+        """The notes for an answer that was searched for; none where only documents are wanted."""
+        wanted = asked.way == "any" and not asked.declined and not answer.courtesy
+        return self.notes(result, answer) if wanted and result.terms else ()
 
     def _answer(
         self,

@@ -10,6 +10,7 @@ from .answer_out import (
     DialogueOut,
     ExtractionOut,
     MoneyOut,
+    NoteOut,
     PromptOut,
     RouteOut,
 )
@@ -49,6 +50,7 @@ __all__ = [
     "HitOut",
     "LocationOut",
     "MoneyOut",
+    "NoteOut",
     "ProblemDetailsOut",
     "PromptOut",
     "RankOut",

@@ -9,6 +9,7 @@ import msgspec
 from ..answers import Answer, Citation, Tokens
 from ..extracted import Extracted
 from ..money import Money
+from ..note import FoundNote
 from ..ways import DialogueState, Route
 from .hits_out import LocationOut
 
@@ -110,6 +111,44 @@ class LookedUpOut(msgspec.Struct, frozen=True):
     milliseconds: float
 
 
+class NoteOut(msgspec.Struct, frozen=True):
+    """A note that fits a question; nothing of it is in the answer."""
+
+    id: str
+    text: str
+    by: str
+    at: str
+    audience: list[str]
+    source: str
+    about: str
+    valid_from: str
+    valid_until: str
+    withdrawn: str
+    score: float
+    contradicts: list[str]
+    newer: str
+
+    @classmethod
+    def of(cls, found: FoundNote) -> NoteOut:
+        """A note as it goes out."""
+        one = found.note
+        return cls(
+            one.id,
+            one.text,
+            one.by,
+            one.at,
+            list(one.audience),
+            one.source,
+            one.about,
+            one.valid_from,
+            one.valid_until,
+            one.withdrawn,
+            found.score,
+            list(found.contradicts),
+            found.newer,
+        )
+
+
 class RouteOut(msgspec.Struct, frozen=True):
     """Which way a question went: the documents, a fixed reply, a dialogue; and why."""
 
@@ -180,6 +219,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     unsupported: list[UnsupportedOut]
     tokens: TokensOut
     cost: MoneyOut
+    notes: list[NoteOut]
     trace: str
     milliseconds: dict[str, float]
 
@@ -219,6 +259,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             unsupported=[UnsupportedOut(one.sentence, one.why) for one in answer.unsupported],
             tokens=TokensOut.of(answer.tokens),
             cost=MoneyOut.of(answer.cost),
+            notes=[NoteOut.of(one) for one in answer.notes],
             trace=answer.trace,
             milliseconds=dict(answer.times or {}),
         )

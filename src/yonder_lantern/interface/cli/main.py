@@ -24,6 +24,7 @@ VERBS = {
     "find": "the passages found for a question",
     "ask": "one grounded, cited answer",
     "talk": "a conversation in the terminal",
+    "notes": "what people and programs left for the assistant to keep",
     "serve": "a page for people, and HTTP for programs",
     "questions": "draft, judge and check the question set",
     "grade": "measure retrieval and answers on the question set",

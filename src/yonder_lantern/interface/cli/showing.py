@@ -9,7 +9,16 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
-from ...core import Answer, AnswerStatus, Citation, Extracted, Unsupported, Way
+from ...core import (
+    Answer,
+    AnswerStatus,
+    Citation,
+    Extracted,
+    FoundNote,
+    Note,
+    Unsupported,
+    Way,
+)
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MARK = re.compile(r"\[\d+\]")
@@ -154,6 +163,7 @@ def show_citations(answer: Answer, limit: int | None = None) -> None:
             style("Cut off:", fg=AMBER, bold=True) + " the model may write no more (answer_tokens)."
         )
     show_cited(answer.citations, limit, quoted=answer.answered)
+    show_notes(answer.notes)
     echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
@@ -184,6 +194,31 @@ def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool
     if limit is not None and limit < len(citations):
         left = len(citations) - limit
         echo(faint(f"{counted(left, 'more citation')} {'is' if left == 1 else 'are'} not shown"))
+
+
+def show_notes(notes: Sequence[FoundNote]) -> None:
+    """Print the notes beside an answer: nothing of them is in it."""
+    if notes:
+        echo()
+        echo(style("Notes that people left, not part of the answer:", fg=AMBER, bold=True))
+    for one in notes:
+        show_note(one.note, one)
+
+
+def show_note(note: Note, found: FoundNote | None = None) -> None:
+    """Print a note: who left it, when, for whom, and what it contradicts."""
+    note = displayed(note)
+    echo(textwrap.fill(note.text, width(), initial_indent="  ", subsequent_indent="  "))
+    told = [f"{note.by}, {_when(note.at)}", f"for {', '.join(note.audience)}"]
+    told += [f"about {note.about}"] if note.about else []
+    told += [f"from {note.source}"] if note.source else []
+    told += [f"until {note.valid_until[:10]}"] if note.valid_until else []
+    told += [f"withdrawn {note.withdrawn[:10]}"] if note.withdrawn else []
+    echo(faint(f"  {note.id[:22]} · {' · '.join(told)}"))
+    for place in found.contradicts if found else ():
+        echo(style(f"  says otherwise than {place}", fg=AMBER))
+    if found and found.newer:
+        echo(style(f"  a newer note says otherwise: {found.newer[:22]}", fg=AMBER))
 
 
 def what_it_took(answer: Answer | Extracted, *before: str) -> str:

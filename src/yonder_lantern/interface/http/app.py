@@ -25,6 +25,7 @@ from .routes import Routes
 from .running_turns import RunningTurns
 from .served import Served
 from .source_routes import SourceRoutes
+from .tool_routes import TOOLS_PATH, ToolRoute, tools_are_installed
 from .visitors import Doorman
 from .watch_routes import WatchRoutes
 from .webhook_routes import WebhookRoutes
@@ -110,6 +111,7 @@ def app(
             Route("/webhooks/{name}", webhook.message, methods=["POST"]),
             Route("/feedback", watch.feedback, methods=["POST"]),
             Route("/traces/{id}", watch.trace, methods=["GET"]),
+            *([Route(TOOLS_PATH, ToolRoute(served))] if tools_are_installed() else ()),
         ],
         middleware=[
             Middleware(Measured, counts=served.counts),

@@ -19,6 +19,7 @@ from .files import (
 )
 from .locks import FileLock
 from .records import append_record, read_records, read_sealed, sealed, unsealed
+from .sql_sessions import Row, Run, SqlSessions, Tables, postgres_sessions, sqlite_sessions
 from .term_table import TermTable, byte_order
 
 __all__ = [
@@ -26,7 +27,11 @@ __all__ = [
     "Array",
     "CheckedArray",
     "FileLock",
+    "Row",
+    "Run",
+    "SqlSessions",
     "StoredArray",
+    "Tables",
     "TermTable",
     "append_record",
     "byte_order",
@@ -36,6 +41,7 @@ __all__ = [
     "is_damage",
     "map_array",
     "open_private",
+    "postgres_sessions",
     "private_folder",
     "read_records",
     "read_sealed",
@@ -43,6 +49,7 @@ __all__ = [
     "save_array",
     "sealed",
     "set_aside",
+    "sqlite_sessions",
     "sync_folder",
     "unsealed",
     "whole_folder",

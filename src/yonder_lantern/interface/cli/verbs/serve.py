@@ -13,6 +13,7 @@ from ....policy import RIGHTS, AccessToken, AccessTokens, SignIns
 from ....text import one_line
 from ..options import desk_options, example, open_desk
 from ..run_server import LogForm, Serving, serve
+from ..run_tools import explain_tools, serve_tools
 from ..terminal import echo, echo_json, faint
 
 _LOOPBACK = ("127.0.0.1", "localhost", "::1")
@@ -32,6 +33,12 @@ _SIGN_IN_MINUTES = 60 * 24
               help="Serve this desk as well, below its folder's name.")  # fmt: skip
 @click.option("--log", type=click.Choice(["text", "json"]), default="text", show_default=True,
               help="Form of the log's lines.")  # fmt: skip
+@click.option("--tools", is_flag=True,
+              help="Serve the tool protocol to the program that starts this.")  # fmt: skip
+@click.option("--explain", is_flag=True,
+              help="With --tools: print how another program starts or reaches it.")  # fmt: skip
+@click.option("--as", "as_name", default="owner", metavar="NAME",
+              help="With --tools: the name its notes are left under.")  # fmt: skip
 @click.option("--tokens", is_flag=True, help="List the access tokens.")
 @click.option("--new-token", metavar="NAME", help="Make an access token and print it once.")
 @click.option("--sign-in", metavar="NAME", help="Make a link that signs a person in once.")
@@ -56,6 +63,9 @@ def command(
     workers: int,
     beside: tuple[str, ...],
     log: LogForm,
+    tools: bool,
+    explain: bool,
+    as_name: str,
     tokens: bool,
     new_token: str | None,
     sign_in: str | None,
@@ -77,6 +87,10 @@ def command(
     start signs you in as the owner. /docs describes what there is.
     """
     desk = open_desk(folder, overrides)
+    if tools or explain:
+        if explain:
+            return explain_tools(desk, audience, as_name, port, as_json=as_json)
+        return serve_tools(desk.as_caller(audience) if audience else desk, as_name)
     kept = AccessTokens(desk.state / "access")
     labels = audience or ("public",)
     if new_token is not None:

@@ -1,0 +1,14 @@
+"""The Model Context Protocol: what other programs' assistants may do with a desk.
+
+In: calls of tools, reads of documents, over a pipe or HTTP. Out: values of the one schema. Who
+calls is decided as for HTTP; there is no computation here.
+
+References
+----------
+Model Context Protocol, specification of 2025-06-18, by its own Python SDK (extra ``[tools]``).
+"""
+
+from .tool_caller import ToolCaller, fixed_caller
+from .tool_server import TOOLS, tool_server
+
+__all__ = ["TOOLS", "ToolCaller", "fixed_caller", "tool_server"]

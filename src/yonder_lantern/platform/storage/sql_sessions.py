@@ -1,0 +1,205 @@
+"""Sessions with a small SQL database: SQLite in a folder, or PostgreSQL shared by several.
+
+Each session opens a connection of its own, so a store can be used from any thread and process, and
+is one transaction: two that write at once follow each other.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import closing, contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ...core import ServiceError, StateError, optional
+from .files import open_private, private_folder
+
+_NO_ROOM = ("full", "readonly", "unable to open", "locked", "I/O")
+_TABLES = 0x594C  # names the lock that those who make the tables hold
+_WAIT = 10.0  # seconds for another who writes
+Row = Sequence[Any]
+Run = Callable[..., Sequence[Row]]
+
+
+@dataclass(frozen=True, slots=True)
+class Tables:
+    """The tables of a store.
+
+    Attributes
+    ----------
+    schema : tuple of str
+        Statements that make what is missing.
+    what : str
+        What is kept, for errors: "conversations".
+    setting : str
+        The setting that names a database server.
+    move : str
+        What to do about a damaged file.
+    older : tuple of str
+        Words of errors that tell of an older form.
+    """
+
+    schema: tuple[str, ...]
+    what: str
+    setting: str
+    move: str
+    older: tuple[str, ...] = ()
+
+
+class SqlSessions:
+    """Opens sessions with a database.
+
+    Parameters
+    ----------
+    connect : callable
+        Opens a connection of the Python Database API (PEP 249), to write or only to read.
+    mark : str
+        What stands for a value in its statements.
+    place : str
+        For errors: where the database is.
+    fails_with : type of Exception
+        What the database raises.
+    told : callable
+        What is raised in its place, while something was written or only read.
+    tables : Tables
+    makes_tables : bool, default True
+        Whether the tables are made where something is written; else connecting makes them.
+    """
+
+    def __init__(
+        self,
+        connect: Callable[[bool], Any],
+        *,
+        mark: str,
+        place: str,
+        fails_with: type[Exception],
+        told: Callable[[Exception, bool], Exception],
+        tables: Tables,
+        makes_tables: bool = True,
+    ) -> None:
+        self._connect = connect
+        self._mark = mark
+        self.place = place
+        self._fails_with = fails_with
+        self._told = told
+        self._tables = tables
+        self._makes_tables = makes_tables
+
+    @contextmanager
+    def session(self, *, writing: bool = False) -> Iterator[Run]:
+        """A connection, in one transaction; what it raises says what is wrong where.
+
+        Raises
+        ------
+        OSError
+            The disk is full or may not be written.
+        StateError
+            The database is damaged.
+        ServiceError
+            The server fails.
+        """
+        try:
+            with closing(self._connect(writing)) as connection:
+                cursor = connection.cursor()
+
+                def run(statement: str, *values: object) -> Sequence[Row]:
+                    cursor.execute(statement.replace("?", self._mark), values)
+                    found: Sequence[Row] = cursor.fetchall() if cursor.description else ()
+                    return found
+
+                for statement in self._tables.schema if writing and self._makes_tables else ():
+                    cursor.execute(statement)
+                yield run
+                connection.commit()
+        except self._fails_with as error:
+            raise self._told(error, writing) from error
+
+    def damaged(self, why: str) -> StateError:
+        """The error that says what is kept is damaged."""
+        what = f"the kept {self._tables.what} are damaged: {why}"
+        return StateError(what, self.place, self._tables.move)
+
+
+def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
+    """Sessions with a file, which is made when something is written."""
+
+    def connect(writing: bool) -> sqlite3.Connection:
+        if not writing and (not path.exists() or not path.stat().st_size):
+            connection = sqlite3.connect(":memory:")  # nothing was ever kept
+            for statement in tables.schema:
+                connection.execute(statement)
+            return connection
+        if writing and not path.exists():
+            private_folder(path.parent)
+            open_private(path, "ab").close()
+        connection = sqlite3.connect(path, timeout=_WAIT, isolation_level=None)
+        connection.execute("PRAGMA synchronous = FULL")
+        connection.execute("PRAGMA secure_delete = ON")  # deleted for good
+        # All that a session reads is of one moment, whoever writes meanwhile.
+        connection.execute("BEGIN IMMEDIATE" if writing else "BEGIN")
+        return connection
+
+    def told(error: Exception, writing: bool) -> Exception:
+        """A full or forbidden disk is no damage."""
+        text = str(error)
+        if (writing and any(word in text for word in _NO_ROOM)) or "locked" in text:
+            return OSError(text)
+        if any(word in text for word in tables.older):
+            what = f"the {tables.what} are kept in an older form"
+            return StateError(what, str(path), tables.move)
+        return StateError(f"the kept {tables.what} are damaged: {text}", str(path), tables.move)
+
+    return SqlSessions(
+        connect, mark="?", place=str(path), fails_with=sqlite3.Error, told=told, tables=tables
+    )
+
+
+def postgres_sessions(address: str, shown: str, tables: Tables) -> SqlSessions:
+    """Sessions with a PostgreSQL database, shared by all who are given its address.
+
+    Parameters
+    ----------
+    address : str
+    shown : str
+        The same without a password.
+    tables : Tables
+
+    Raises
+    ------
+    MissingExtraError
+        The package for it is not installed.
+    """
+    psycopg = optional("psycopg", "database", f"{tables.what} in PostgreSQL")
+    made = False
+
+    def connect(writing: bool) -> Any:
+        nonlocal made
+        connection = psycopg.connect(address, connect_timeout=int(_WAIT))
+        if not made:
+            connection.execute("SELECT pg_advisory_xact_lock(%s)", (_TABLES,))  # one makes them
+            for statement in tables.schema:
+                connection.execute(statement)
+            connection.commit()
+        made = True
+        if not writing:  # all that is read is of one moment
+            connection.isolation_level = psycopg.IsolationLevel.REPEATABLE_READ
+        return connection
+
+    def told(error: Exception, writing: bool) -> Exception:  # noqa: ARG001
+        return ServiceError(
+            f"the database of the {tables.what} fails: {type(error).__name__}",
+            shown,
+            f"see {tables.setting}, and whether the server is up",
+        )
+
+    return SqlSessions(
+        connect,
+        mark="%s",
+        place=shown,
+        fails_with=psycopg.Error,
+        told=told,
+        tables=tables,
+        makes_tables=False,
+    )
