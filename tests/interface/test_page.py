@@ -155,6 +155,18 @@ def test_an_answer_stands_beside_its_source_which_opens_at_the_span(page: Page) 
     assert [one for one in page.browser.get_log("browser") if one["level"] == "SEVERE"] == []
 
 
+def test_notes_stand_beside_an_answer_as_text(page: Page, desk: Desk) -> None:
+    note = desk.notes.leave(f"The quay closes at 19:00 in summer {ATTACK}", by="ada")
+    turn = page.ask("When does the quay close in summer?")
+    beside = turn.find_element("css selector", ".notes")
+    assert "Notes that people left; not part of the answer" in beside.text
+    assert ATTACK in beside.text
+    assert "ada" in beside.text
+    assert "19:00" not in turn.find_element("css selector", ".said").text
+    assert page.browser.title != "taken"
+    desk.notes.withdraw(note.id)
+
+
 def test_a_table_is_a_table_and_what_is_not_there_is_declined(page: Page) -> None:
     turn = page.ask("What is the fee for a yacht?")
     assert [cell.text for cell in turn.find_elements("css selector", "th")] == ["Boat", "Fee"]

@@ -22,6 +22,7 @@ from .documents import (
     heading_words,
     location_of,
 )
+from .entity_statement import EntityCard, EntityStatement
 from .errors import (
     CallError,
     CancelledError,
@@ -87,6 +88,8 @@ __all__ = [
     "DialogueState",
     "Difference",
     "Document",
+    "EntityCard",
+    "EntityStatement",
     "Event",
     "ExcludedError",
     "Explanation",

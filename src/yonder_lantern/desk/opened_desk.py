@@ -15,6 +15,7 @@ from ..core import (
     CallError,
     Cancel,
     Document,
+    EntityCard,
     FoundNote,
     GatherReport,
     NeverCancel,
@@ -41,6 +42,7 @@ from .resolve import resolve
 if TYPE_CHECKING:
     from ..ingest.sources import HeldItem
     from .gathering import GatherOrder
+    from .knowing import DeskKnowledge
     from .pipeline import Pipeline
 
 STATE_FOLDER = ".yonder"
@@ -222,6 +224,29 @@ class OpenedDesk:
                 return ""
 
         return NoteBook(store, self.caller, refuses)
+
+    @contextmanager
+    def knowledge(self) -> Iterator[DeskKnowledge]:
+        """What the documents say of which things; see `DeskKnowledge`."""
+        from .knowing import DeskKnowledge
+
+        with self._index.reading() as snapshot:
+            yield DeskKnowledge(self.state, snapshot, self.caller)
+
+    def entity(self, name: str) -> EntityCard:
+        """What the documents say of an entity, by any of its names.
+
+        Parameters
+        ----------
+        name : str
+
+        Raises
+        ------
+        CallError
+            They say nothing of anything of that name that the caller may see.
+        """
+        with self.knowledge() as known:
+            return known.card(name)
 
     def snapshot(self) -> Snapshot:
         """The newest generation of the index, open until the desk is closed or gathers."""

@@ -1,19 +1,27 @@
-"""What is known beside the documents: notes that people and programs leave.
+"""What documents say of which things, and notes that people and programs leave beside them.
 
-In: a note's words, who leaves it, who may see it and when it holds. Out: the notes that fit a
-question, for one caller. This package knows neither how documents are found nor how an answer is
-written; notes are never mixed up with either.
+In: documents, and the words of notes with who may see them and when they hold. Out: statements
+bound to the words that say so, cards of entities, the notes that fit a question: each for one
+caller. This package knows neither how documents are found nor how an answer is written.
 """
 
+from .entity_names import key_of
+from .extract_statements import statements_of
 from .note_book import NoteBook, NoteStore
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .rank_notes import rank_notes
+from .statement_store import StatementStore
+from .write_statements import write_statements
 
 __all__ = [
     "NoteBook",
     "NoteStore",
     "SqlNotes",
+    "StatementStore",
+    "key_of",
     "postgres_notes",
     "rank_notes",
     "sqlite_notes",
+    "statements_of",
+    "write_statements",
 ]

@@ -11,10 +11,12 @@ for document retrieval, for a passage and its whole document.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
+from ..core import Memo
 from ..index import IndexReader
 from ..platform.storage import Array
 from ..settings import FindSettings
@@ -49,6 +51,7 @@ def fuse(
     vector: VectorScores,
     index: IndexReader,
     documents: int,
+    memo: Memo,
 ) -> list[Part]:
     """The parts of the candidates' scores that come from the two stages.
 
@@ -64,15 +67,17 @@ def fuse(
     index : IndexReader
     documents : int
         How many the caller may see.
+    memo : dict
+        What was worked out before for the same question.
     """
     parts = []
     share = settings.document_share
-    distinct, at = np.unique(index.document_of(candidates), return_inverse=True)
+    lexical_wholes, vector_wholes = _wholes(candidates, lexical, vector, index, documents, memo)
     if lexical_weight > 0:
         scores = lexical.scores[candidates]
         weight = lexical_weight * (1 - share)
         parts.append(_part(settings.fusion, LEXICAL, scores, lexical.best_score, weight))
-        whole = lexical.document_scores(distinct, documents)[at]
+        whole = lexical_wholes()
         best = float(whole.max(initial=0.0))
         parts.append(_part(settings.fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
     if lexical_weight < 1 and vector.works:
@@ -80,9 +85,32 @@ def fuse(
         scores = vector.scores(candidates)
         best = max(vector.best_score, float(scores.max(initial=0.0)))
         parts.append(_part(settings.fusion, VECTOR, scores, best, weight * (1 - share)))
-        whole = vector.document_scores(distinct)[at]
+        whole = vector_wholes()
         parts.append(_part(settings.fusion, VECTOR_DOCUMENT, whole, best, weight * share))
     return [part for part in parts if part.weight > 0]
+
+
+def _wholes(
+    candidates: Array,
+    lexical: LexicalScores,
+    vector: VectorScores,
+    index: IndexReader,
+    documents: int,
+    memo: Memo,
+) -> tuple[Callable[[], Array], Callable[[], Array]]:
+    """Each candidate's score of its whole document by either stage, whatever the weights."""
+    key = candidates.tobytes()
+
+    def of(stage: str, scores: Callable[[Array], Array]) -> Array:
+        if (stage, key) not in memo:
+            distinct, at = np.unique(index.document_of(candidates), return_inverse=True)
+            memo[stage, key] = scores(distinct)[at]
+        return np.asarray(memo[stage, key])
+
+    return (
+        lambda: of(LEXICAL_DOCUMENT, lambda distinct: lexical.document_scores(distinct, documents)),
+        lambda: of(VECTOR_DOCUMENT, vector.document_scores),
+    )
 
 
 def _part(fusion: str, name: str, scores: Array, best: float, weight: float) -> Part:

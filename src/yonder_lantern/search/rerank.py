@@ -101,15 +101,16 @@ def rank(
     limit : int
         How many are wanted; some more are read.
     """
-    index = evidence.snapshot
-    parts = fuse(candidates, settings, lexical_weight, lexical, vector, index, documents)
     weights: dict[str, float] = asdict(settings.weights)
-    both = [np.mean([part.values for part in pair], axis=0) for pair in pairs(parts)]
-    agreement = np.minimum(both[0], both[1]) if len(both) == 2 else np.zeros(len(candidates))
-    known = evidence.known_at_once(candidates, weights, agreement)
-    sums = _sum([part.shares for part in parts], len(candidates))
-    for name, values in known.items():
-        sums = sums + weights[name] * values
+    key = ("sums", id(settings), lexical_weight, candidates.tobytes())
+    if key not in evidence.memo:  # the same candidates are ranked to more than one depth
+        evidence.memo[key] = (
+            settings,  # stays while its id is a key
+            *_at_once(candidates, settings, lexical_weight, lexical, vector, evidence, documents),
+        )
+    parts: list[Part]
+    known: dict[str, Array]
+    _, parts, known, sums = evidence.memo[key]
     read = max(_LEAST_READ, limit + _LEAST_READ // 2)
     if len(candidates) > read:
         kept = np.sort(np.argsort(-sums, kind="stable")[:read])
@@ -129,6 +130,36 @@ def rank(
     ]
     scores = _sum([part.shares for part in kept_parts], len(kept))
     return Ranking(passages, scores, kept_parts, lexical, vector)
+
+
+def _at_once(
+    candidates: Array,
+    settings: FindSettings,
+    lexical_weight: float,
+    lexical: LexicalScores,
+    vector: VectorScores,
+    evidence: Evidence,
+    documents: int,
+) -> tuple[list[Part], dict[str, Array], Array]:
+    """What is known of candidates before any is read: both stages, features, and their sum."""
+    parts = fuse(
+        candidates,
+        settings,
+        lexical_weight,
+        lexical,
+        vector,
+        evidence.snapshot,
+        documents,
+        evidence.memo,
+    )
+    weights: dict[str, float] = asdict(settings.weights)
+    both = [np.mean([part.values for part in pair], axis=0) for pair in pairs(parts)]
+    agreement = np.minimum(both[0], both[1]) if len(both) == 2 else np.zeros(len(candidates))
+    known = evidence.known_at_once(candidates, weights, agreement)
+    sums = _sum([part.shares for part in parts], len(candidates))
+    for name, values in known.items():
+        sums = sums + weights[name] * values
+    return parts, known, sums
 
 
 def _sum(columns: list[Array], size: int) -> Array:

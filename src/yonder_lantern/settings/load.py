@@ -202,6 +202,8 @@ _MAY_NAME: tuple[tuple[str | None, ...], ...] = (
     *(("source", key) for key in ("site", "feed", "repository", "table", "options", "recordings")),
     *(("service", None, key) for key in ("address", "headers", "fields", "request")),
     ("serve", "webhook", None, "secret"),
+    ("conversations", "address"),
+    ("notes", "address"),
     *(("look_up", None, key) for key in ("address", "headers")),
     *(("answer", "model", key) for key in ("address", "headers", "extra", "request")),
 )

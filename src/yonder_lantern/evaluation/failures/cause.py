@@ -53,7 +53,10 @@ _TRY = {
     ),
     Cause.RANKED_LOW: ("fit the ranking, or show the answerer more passages", "yonder tune"),
     Cause.NOT_SENT: ("send fewer or shorter passages", "yonder compare find.limit=4,8"),
-    Cause.NOT_USED: ("see which sentences were weighed, or ask a model", "yonder trace --last"),
+    Cause.NOT_USED: (
+        "show the answerer fewer passages, or let a model answer",
+        "yonder compare find.limit=4,6,8",
+    ),
     Cause.DECLINED: ("fit the support an answer needs", "yonder tune --threshold"),
     Cause.JUDGED: ("judge that place too", "yonder questions judge"),
     Cause.ANSWERED: ("fit the support an answer needs", "yonder tune --threshold"),

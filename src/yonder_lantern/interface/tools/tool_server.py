@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any, TypeVar
 from urllib.parse import quote, unquote
 
@@ -26,6 +27,7 @@ TOOLS = (
     "list_documents",
     "read_document",
     "ask",
+    "about_entity",
     "leave_note",
     "find_notes",
     "withdraw_note",
@@ -60,6 +62,7 @@ def tool_server(desk: Desk, caller_of: CallerOf) -> MCPServer[Any]:
         log_level="ERROR",
     )
     _add_reading(server, caller_of)
+    _add_knowledge(server, caller_of)
     _add_notes(server, caller_of)
     _add_grading(server, caller_of)
     _add_documents(server, caller_of)
@@ -119,6 +122,15 @@ def _add_reading(server: MCPServer[Any], caller_of: CallerOf) -> None:
         caller.spent(answer)
         await ctx.report_progress(1, 1, answer.status.value)
         return as_plain(AnswerOut.of(answer))
+
+
+def _add_knowledge(server: MCPServer[Any], caller_of: CallerOf) -> None:
+    @server.tool(structured_output=True)
+    async def about_entity(name: str, ctx: Context[Any, Any]) -> dict[str, Any]:
+        """What the documents say of a thing, each statement with the span that says so."""
+        caller = _who(caller_of, ctx, "ask")
+        card = await _run(lambda: caller.desk.entity(name))
+        return asdict(card)
 
 
 def _add_notes(server: MCPServer[Any], caller_of: CallerOf) -> None:

@@ -31,7 +31,9 @@ from ....desk import (
 )
 from ....text import one_line
 from ..options import caller_options, desk_options, example, open_desk
+from ..progress import progress_shown
 from ..showing import counted, width
+from ..showing_entities import show_card, show_entities
 from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, faint, style
 
 _MOST_VALUES = 8
@@ -43,7 +45,8 @@ _BAR = 40  # characters of the longest bar
     epilog=example(
         "yonder look\nyonder look --documents --source tariffs\n"
         "yonder look tariffs/tariff-2026.md\n"
-        'yonder look --map map.png --question "slipway closed"'
+        'yonder look --map map.png --question "slipway closed"\n'
+        'yonder look --entity "boat lift"'
     ),
 )
 @click.argument("document", required=False)
@@ -61,6 +64,10 @@ _BAR = 40  # characters of the longest bar
 )
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
+@click.option("--entity", metavar="NAME", help="Show what is said of this, where, and since when.")
+@click.option("--entities", is_flag=True, help="List what most is said of.")
+@click.option("--export", metavar="FILE",
+              help="Write all that is said of anything (.graphml, .jsonld, .csv).")  # fmt: skip
 @caller_options
 @desk_options
 def command(
@@ -77,6 +84,9 @@ def command(
     question: str,
     duplicates: bool,
     failures: bool,
+    entity: str | None,
+    entities: bool,
+    export: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
     folder: str,
@@ -109,6 +119,8 @@ def command(
         if outline:
             return _out(shown, as_json, lambda: _show_outline(found))
         return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
+    if entity or entities or export:
+        return _knowledge(desk, entity, export, as_json)
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
         return _out([asdict(one) for one in drawn], as_json, lambda: _show_passages(drawn))
@@ -128,6 +140,24 @@ def command(
         return _documents(desk, source, as_json)
     views = look_at_sources(desk)
     return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views))
+
+
+def _knowledge(desk: Desk, entity: str | None, export: str | None, as_json: bool) -> int:
+    """What is said of an entity, or of which; 1 if nothing is said of anything."""
+    with desk.knowledge() as known:
+        with progress_shown() as progress:
+            known.update(progress)
+        if export:
+            count = known.export(Path(export))
+            echo(f"Written: {export}, {counted(count, 'statement')}")
+            return 0
+        if entity:
+            card = known.card(entity)
+            return _out(asdict(card), as_json, lambda: show_card(card))
+        found = known.entities()
+    listed = [{"name": name, "statements": count} for name, count in found]
+    _out(listed, as_json, lambda: show_entities(found))
+    return 0 if found else 1
 
 
 def _sizes(desk: Desk, as_json: bool) -> int:

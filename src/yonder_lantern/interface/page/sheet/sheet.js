@@ -76,6 +76,7 @@ function finish({ turn, rows }, answer, rewritten) {
     turn.append(element("p", { class: "choices" }, ...answer.choices.map((one) => element(
       "button", { type: "button", onclick: () => ask(one) }, one))));
   }
+  if (answer.notes?.length) turn.append(notesBeside(answer.notes));
   const seconds = (answer.milliseconds.whole ?? 0) / 1000;
   const { amount, currency } = answer.cost;
   const { way, name } = answer.route;
@@ -86,6 +87,18 @@ function finish({ turn, rows }, answer, rewritten) {
   if (read + written) told.push(`${read + written} ${label("tokens")}`);
   told.push(Number(amount) ? `${amount} ${currency}` : label("free"));
   turn.append(element("p", { class: "meta" }, told.join(" · "), ...searched(answer)), judging(answer));
+}
+
+// What people left about it: beside the answer, and told apart from it.
+function notesBeside(notes) {
+  const shown = notes.map((one) => {
+    const told = [`${one.by}, ${one.at.slice(0, 10)}`];
+    if (one.contradicts.length) told.push(label("otherwise"));
+    if (one.newer) told.push(label("newer"));
+    return element("li", {}, element("q", {}, one.text), element("small", {}, told.join(" · ")));
+  });
+  return element("section", { class: "notes", "aria-label": label("notes") },
+    element("p", {}, label("notes")), element("ul", {}, ...shown));
 }
 
 // What was searched for, for those who want to know.

@@ -1,0 +1,72 @@
+"""What a document says of something, bound to the words that say so."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class EntityStatement:
+    """Something said of an entity.
+
+    Attributes
+    ----------
+    subject, relation, object : str
+        As the document has them: "Boat lift", "lifts", "60 tonnes".
+    document, version : str
+    start, end : int
+        The words that say so: half-open code-point range of the document's text.
+    audience : tuple of str
+        Of the document.
+    valid_from, valid_until : str
+        When the document holds, in UTC (ISO 8601); empty is open: valid time.
+    recorded, withdrawn : str
+        When it was read, and when the document no longer said so: recorded time.
+    way : {"table", "term", "abbreviation", "sentence"}
+        Where it was read from; tables and terms are surest.
+    """
+
+    subject: str
+    relation: str
+    object: str
+    document: str
+    version: str
+    start: int
+    end: int
+    audience: tuple[str, ...]
+    valid_from: str = ""
+    valid_until: str = ""
+    recorded: str = ""
+    withdrawn: str = ""
+    way: str = "sentence"
+
+    def holds_at(self, moment: str) -> bool:
+        """Whether it is said, and holds, at a moment in UTC."""
+        begun = not self.valid_from or self.valid_from <= moment
+        over = bool(self.valid_until) and self.valid_until <= moment
+        return begun and not over
+
+
+@dataclass(frozen=True, slots=True)
+class EntityCard:
+    """What is said of an entity.
+
+    Attributes
+    ----------
+    name : str
+        As it is written most often.
+    also : mapping of str to str
+        Other names, and why they mean the same.
+    says : tuple of EntityStatement
+        What is said of it, that holds.
+    named_in : tuple of EntityStatement
+        What is said of others that names it.
+    earlier : tuple of EntityStatement
+        What was said of it, and holds no more.
+    """
+
+    name: str
+    also: dict[str, str]
+    says: tuple[EntityStatement, ...]
+    named_in: tuple[EntityStatement, ...]
+    earlier: tuple[EntityStatement, ...]

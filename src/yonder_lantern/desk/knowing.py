@@ -1,0 +1,83 @@
+"""What a desk's documents say of which things, read when it is first asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from datetime import UTC, datetime
+from pathlib import Path
+
+from ..core import Caller, Document, EntityCard, EntityStatement, Progress, no_progress
+from ..index import Snapshot
+from ..knowledge import StatementStore, write_statements
+
+FOLDER = "knowledge"
+
+
+class DeskKnowledge:
+    """The statements of a desk's documents, as one caller sees them.
+
+    They are read from the documents when they are first asked for; then only what has changed.
+
+    Parameters
+    ----------
+    state : Path
+    snapshot : Snapshot
+        Open while it is used.
+    caller : Caller
+    """
+
+    def __init__(self, state: Path, snapshot: Snapshot, caller: Caller) -> None:
+        self._store = StatementStore(state / FOLDER)
+        self._snapshot = snapshot
+        self._caller = caller
+
+    def update(self, progress: Progress = no_progress) -> int:
+        """Read what has changed; how many statements stand."""
+        self._store.update(self._snapshot.generation, self._marks, self._documents, progress)
+        return self._store.count()
+
+    def card(self, name: str) -> EntityCard:
+        """What is said of an entity.
+
+        Raises
+        ------
+        CallError
+            Nothing is said of anything of that name.
+        """
+        self.update()
+        return self._store.card(name, self._caller, self._moment())
+
+    def entities(self) -> list[tuple[str, int]]:
+        """What most is said of, with how much."""
+        self.update()
+        return self._store.entities(self._caller, self._moment())
+
+    def export(self, path: Path) -> int:
+        """Write the statements as GraphML, JSON-LD or CSV, by the file's suffix; how many."""
+        self.update()
+        found: list[EntityStatement] = self._store.all(self._caller, self._moment())
+        write_statements(path, found)
+        return len(found)
+
+    def _moment(self) -> str:
+        return (self._caller.as_of or datetime.now(UTC)).astimezone(UTC).isoformat()
+
+    def _marks(self) -> Mapping[str, str]:
+        """What of each document bears on its statements; the owner's view: all are read."""
+        rows = self._snapshot.live_rows()
+        found = {}
+        for _, document in self._snapshot.each(rows):
+            bearing = (
+                document.version,
+                *sorted(document.audience),
+                document.valid_from,
+                document.valid_until,
+            )
+            found[document.id] = " ".join(map(str, bearing))
+        return found
+
+    def _documents(self, ids: Iterable[str]) -> Iterator[Document]:
+        for id_ in ids:
+            found = self._snapshot.document(id_)
+            if found is not None:
+                yield found

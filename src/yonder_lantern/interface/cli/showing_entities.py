@@ -1,0 +1,56 @@
+"""What is said of an entity, in a terminal."""
+
+from __future__ import annotations
+
+import textwrap
+from collections.abc import Sequence
+
+from ...core import EntityCard, EntityStatement
+from ...text import one_line
+from .showing import counted, width
+from .terminal import AMBER, SEA, displayed, echo, faint, style
+
+_MOST = 40
+_EARLIER = 12
+
+
+def show_card(card: EntityCard) -> None:
+    """Print an entity's card: what is said of it, where, and since when."""
+    echo(style(one_line(card.name), fg=SEA, bold=True))
+    for name, why in card.also.items():
+        echo(faint(f"also {one_line(name)}: {one_line(why)}"))
+    echo()
+    for one in card.says[:_MOST]:
+        _show(one, one.relation, one.object)
+    if len(card.says) > _MOST:
+        echo(faint(f"and {len(card.says) - _MOST} more"))
+    if card.named_in:
+        echo()
+        echo(style("Named in what is said of others", bold=True))
+        for one in card.named_in[:_MOST]:
+            _show(one, f"{one.subject}: {one.relation}", one.object)
+    if card.earlier:
+        echo()
+        echo(style("Said earlier", bold=True))
+        for one in card.earlier[:_EARLIER]:
+            _show(one, one.relation, one.object, ended=True)
+
+
+def _show(one: EntityStatement, relation: str, value: str, *, ended: bool = False) -> None:
+    shown = displayed(one)
+    label = style(one_line(relation), fg=AMBER)
+    for number, line in enumerate(textwrap.wrap(one_line(value), width() - 6) or [""]):
+        echo(f"  {label}: {line}" if not number else f"      {line}")
+    dates = [f"from {shown.valid_from[:10]}"] if shown.valid_from else []
+    dates += [f"until {shown.valid_until[:10]}"] if shown.valid_until else []
+    dates += [f"withdrawn {shown.withdrawn[:10]}"] if ended and shown.withdrawn else []
+    told = " · ".join([f"{shown.document}#{shown.start}", shown.way, *dates])
+    echo(faint(f"      {told}"))
+
+
+def show_entities(found: Sequence[tuple[str, int]]) -> None:
+    """Print what most is said of."""
+    for name, count in found[:_MOST]:
+        echo(f"{one_line(name):<60} {count:>5}")
+    if len(found) > _MOST:
+        echo(faint(f"and {counted(len(found) - _MOST, 'other')}"))

@@ -1,0 +1,210 @@
+"""Statements of a desk's documents, brought up to date with the index and looked up by entity."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
+from datetime import UTC, datetime
+from pathlib import Path
+
+from ..core import Caller, CallError, Document, EntityCard, EntityStatement, Progress, no_progress
+from ..platform.storage import Row, Run, Tables, sqlite_sessions
+from .entity_names import key_of, why_the_same
+from .extract_statements import statements_of
+
+DATABASE = "statements.sqlite"
+_TABLES = Tables(
+    (
+        "CREATE TABLE IF NOT EXISTS state (name TEXT PRIMARY KEY, value TEXT NOT NULL)",
+        "CREATE TABLE IF NOT EXISTS documents (id TEXT PRIMARY KEY, mark TEXT NOT NULL)",
+        """CREATE TABLE IF NOT EXISTS statements (
+            subject_key TEXT NOT NULL, object_key TEXT NOT NULL, subject TEXT NOT NULL,
+            relation TEXT NOT NULL, object TEXT NOT NULL, document TEXT NOT NULL,
+            version TEXT NOT NULL, start_at INTEGER NOT NULL, end_at INTEGER NOT NULL,
+            audience TEXT NOT NULL, valid_from TEXT NOT NULL, valid_until TEXT NOT NULL,
+            recorded TEXT NOT NULL, withdrawn TEXT NOT NULL, way TEXT NOT NULL)""",
+        "CREATE INDEX IF NOT EXISTS by_subject ON statements (subject_key)",
+        "CREATE INDEX IF NOT EXISTS by_object ON statements (object_key)",
+        "CREATE INDEX IF NOT EXISTS by_document ON statements (document)",
+    ),
+    what="statements",
+    setting="",
+    move="delete it; it is made anew",
+)
+_COLUMNS = (
+    "subject, relation, object, document, version, start_at, end_at, audience, valid_from, "
+    "valid_until, recorded, withdrawn, way"
+)
+_STANDS_FOR = "stands for"
+
+
+class StatementStore:
+    """The statements of a desk.
+
+    Parameters
+    ----------
+    folder : Path
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self._sessions = sqlite_sessions(folder / DATABASE, _TABLES)
+
+    def update(
+        self,
+        generation: int,
+        marks: Callable[[], Mapping[str, str]],
+        documents: Callable[[Iterable[str]], Iterable[Document]],
+        progress: Progress = no_progress,
+    ) -> None:
+        """Read what has changed since the last time: a changed document withdraws its statements.
+
+        Parameters
+        ----------
+        generation : int
+            Of the index.
+        marks : callable
+            For each document something that changes with all that bears on its statements.
+        documents : callable
+            The documents of some ids.
+        progress : Progress
+        """
+        if self._state("generation") == str(generation):
+            return
+        now = datetime.now(UTC).isoformat(timespec="seconds")
+        wanted = marks()
+        with self._sessions.session(writing=True) as run:
+            known = {str(id_): str(mark) for id_, mark in run("SELECT id, mark FROM documents")}
+            changed = [id_ for id_, mark in wanted.items() if known.get(id_) != mark]
+            for id_ in [*changed, *(id_ for id_ in known if id_ not in wanted)]:
+                run(
+                    "UPDATE statements SET withdrawn = ? WHERE document = ? AND withdrawn = ''",
+                    now,
+                    id_,
+                )
+                run("DELETE FROM documents WHERE id = ?", id_)
+            for done, document in enumerate(documents(changed)):
+                progress("reading statements", done, len(changed))
+                for one in dict.fromkeys(statements_of(document)):
+                    _insert(run, one, now)
+                mark = wanted[document.id]
+                run("INSERT INTO documents VALUES (?, ?)", document.id, mark)
+            run("DELETE FROM state WHERE name = 'generation'")
+            run("INSERT INTO state VALUES ('generation', ?)", str(generation))
+
+    def count(self) -> int:
+        """How many statements stand."""
+        with self._sessions.session() as run:
+            ((count,),) = run("SELECT COUNT(*) FROM statements WHERE withdrawn = ''")
+        return int(count)
+
+    def all(self, caller: Caller, moment: str) -> list[EntityStatement]:
+        """Every statement that a caller may see and that holds at a moment."""
+        with self._sessions.session() as run:
+            rows = run(f"SELECT {_COLUMNS} FROM statements WHERE withdrawn = ''")
+        return [one for one in map(_statement, rows) if _seen(one, caller) and one.holds_at(moment)]
+
+    def card(self, name: str, caller: Caller, moment: str) -> EntityCard:
+        """What is said of an entity that a caller may see.
+
+        Parameters
+        ----------
+        name : str
+            Any of its names.
+        caller : Caller
+        moment : str
+            In UTC (ISO 8601): what holds then.
+
+        Raises
+        ------
+        CallError
+            Nothing is said of anything of that name.
+        """
+        with self._sessions.session() as run:
+            names = self._names(run, name, caller)
+            says = self._of(run, "subject_key", names, caller)
+            named_in = self._of(run, "object_key", names, caller)
+        if not says and not named_in:
+            raise CallError(
+                f"nothing is said of {name!r}",
+                "entity",
+                "see what there is: yonder look --entities",
+            )
+        standing = [one for one in says if not one.withdrawn and one.holds_at(moment)]
+        earlier = [one for one in says if one.withdrawn or not one.holds_at(moment)]
+        standing.sort(key=lambda one: (_ORDER.index(one.way), one.document, one.start))
+        written = Counter(one.subject for one in says) + Counter(one.object for one in named_in)
+        best = max(written, key=lambda one: (written[one], one))
+        explained = next(filter(None, names.values()), "")
+        also = {
+            other: explained if key_of(other) != key_of(best) else why_the_same(other, best)
+            for other in written
+            if other != best
+        }
+        return EntityCard(
+            best,
+            {other: why for other, why in also.items() if why},
+            tuple(standing),
+            tuple(one for one in named_in if not one.withdrawn and one.holds_at(moment)),
+            tuple(sorted(earlier, key=lambda one: one.recorded, reverse=True)),
+        )
+
+    def entities(self, caller: Caller, moment: str) -> list[tuple[str, int]]:
+        """The names of which most is said, with how much."""
+        counts: Counter[str] = Counter()
+        written: dict[str, Counter[str]] = {}
+        for one in self.all(caller, moment):
+            key = key_of(one.subject)
+            counts[key] += 1
+            written.setdefault(key, Counter())[one.subject] += 1
+        return [(written[key].most_common(1)[0][0], count) for key, count in counts.most_common()]
+
+    def _names(self, run: Run, name: str, caller: Caller) -> dict[str, str]:
+        """The keys that mean the same as a name, and why."""
+        found = {key_of(name): ""}
+        for column, other in (("subject_key", "object"), ("object_key", "subject")):
+            rows = run(
+                f"SELECT {_COLUMNS} FROM statements WHERE {column} = ? AND relation = ?",
+                key_of(name),
+                _STANDS_FOR,
+            )
+            for one in map(_statement, rows):
+                if _seen(one, caller):
+                    why = f"{one.document} explains the abbreviation"
+                    found.setdefault(key_of(getattr(one, other)), why)
+        return found
+
+    @staticmethod
+    def _of(run: Run, column: str, keys: Iterable[str], caller: Caller) -> list[EntityStatement]:
+        found = []
+        for key in keys:
+            rows = run(f"SELECT {_COLUMNS} FROM statements WHERE {column} = ?", key)
+            found += [one for one in map(_statement, rows) if _seen(one, caller)]
+        return found
+
+    def _state(self, name: str) -> str:
+        with self._sessions.session() as run:
+            rows = run("SELECT value FROM state WHERE name = ?", name)
+        return str(rows[0][0]) if rows else ""
+
+
+_ORDER = ("table", "term", "abbreviation", "sentence")
+
+
+def _insert(run: Run, one: EntityStatement, now: str) -> None:
+    run(
+        "INSERT INTO statements VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?)",
+        key_of(one.subject), key_of(one.object), one.subject, one.relation, one.object,
+        one.document, one.version, one.start, one.end, json.dumps(one.audience),
+        one.valid_from, one.valid_until, now, one.way,
+    )  # fmt: skip
+
+
+def _statement(row: Row) -> EntityStatement:
+    values = list(row)
+    values[7] = tuple(json.loads(values[7]))
+    return EntityStatement(*values)
+
+
+def _seen(one: EntityStatement, caller: Caller) -> bool:
+    return caller.sees(frozenset(one.audience))
