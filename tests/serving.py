@@ -8,8 +8,10 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from hashlib import sha256
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from time import sleep
+from time import monotonic, sleep
 from typing import Any
+
+_TO_START = 60.0  # seconds
 
 
 @dataclass
@@ -87,3 +89,21 @@ def serve() -> Iterator[Served]:
         server.shutdown()
         server.server_close()
         thread.join()
+
+
+@contextmanager
+def running(app: Any) -> Iterator[str]:
+    """An ASGI application, served on loopback; its address."""
+    import uvicorn
+
+    server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    end = monotonic() + _TO_START
+    while not server.started and monotonic() < end:
+        sleep(0.05)
+    try:
+        yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/"
+    finally:
+        server.should_exit = True
+        thread.join(_TO_START)

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import json
-import threading
 import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 
 from conftest import HANGS, needs_package
+from serving import running
 from yonder_lantern import Desk
 from yonder_lantern.desk import DeskQuestions
 
@@ -31,8 +32,6 @@ def test_passages_are_judged_on_a_page(make_desk: Callable[..., Desk]) -> None:
         needs_package(package)
     browser = pytest.importorskip("selenium.webdriver")
     axe = pytest.importorskip("axe_core_python.selenium")
-    import uvicorn
-
     from yonder_lantern.interface.judging import judging_app
 
     desk = make_desk(
@@ -43,12 +42,11 @@ def test_passages_are_judged_on_a_page(make_desk: Callable[..., Desk]) -> None:
     desk.gather()
     own = DeskQuestions(desk)
     pool = own.pool([], depth=3)
-    app = judging_app(own, pool, "ada", KEY)
-    server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    wait(lambda: server.started)
-    address = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/"
+    with running(judging_app(own, pool, "ada", KEY)) as address:
+        _judged(browser, axe, own, address)
+
+
+def _judged(browser: Any, axe: Any, own: DeskQuestions, address: str) -> None:
     options = browser.ChromeOptions()
     for flag in ("--headless=new", "--no-sandbox", "--window-size=1280,800"):
         options.add_argument(flag)
@@ -84,5 +82,3 @@ def test_passages_are_judged_on_a_page(make_desk: Callable[..., Desk]) -> None:
             assert json.load(response) == {"judge": "ada", "left": 0, "total": 3}
     finally:
         driver.quit()
-        server.should_exit = True
-        thread.join(HANGS)

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import shutil
-import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 
 from conftest import HANGS, needs, write_files
-from serving import serve
+from serving import running, serve
 from yonder_lantern import Desk
 from yonder_lantern.interface.http import app
 from yonder_lantern.observe import FeedbackBook
@@ -61,15 +59,8 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     (folder / "yonder.toml").write_text(SETTINGS)
     desk = Desk.open(folder)
     desk.gather()
-    server = uvicorn.Server(uvicorn.Config(app(desk), port=0, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    end = time.monotonic() + HANGS
-    while not server.started and time.monotonic() < end:
-        time.sleep(0.05)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/"
-    server.should_exit = True
-    thread.join(HANGS)
+    with running(app(desk)) as address:
+        yield address
 
 
 @pytest.fixture(scope="module")

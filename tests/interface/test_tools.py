@@ -6,8 +6,6 @@ import json
 import os
 import subprocess
 import sys
-import threading
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -15,12 +13,12 @@ from typing import Any
 import pytest
 
 from conftest import HANGS, Ran, needs_package, write_files
+from serving import running
 from yonder_lantern import Desk
 from yonder_lantern.policy import AccessTokens
 
 pytest.importorskip("mcp")
 import anyio
-import uvicorn
 from mcp.client import Client
 from mcp.client.stdio import StdioServerParameters
 
@@ -180,15 +178,8 @@ def test_nothing_restricted_gets_out(folder: Path) -> None:
 
 @pytest.fixture(scope="module")
 def served(folder: Path) -> Iterator[str]:
-    server = uvicorn.Server(uvicorn.Config(app(Desk.open(folder)), port=0, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    end = time.monotonic() + HANGS
-    while not server.started and time.monotonic() < end:
-        time.sleep(0.05)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/tools"
-    server.should_exit = True
-    thread.join(HANGS)
+    with running(app(Desk.open(folder))) as address:
+        yield f"{address}tools"
 
 
 def test_over_http_the_tokens_of_the_other_routes_hold(folder: Path, served: str) -> None:
