@@ -256,6 +256,13 @@ def test_the_fields_formats_go_out_and_come_back(make_desk: MakeDesk, tmp_path: 
     assert read_run(run) == {"t1": [("documents/the quay.md", 2.0), ("documents/fees.md", 1.0)]}
     with pytest.raises(QuestionSetError, match="already"):
         own.bring_in(topics, judged)
+    told = call_yonder(
+        "grade", "--questions", str(own.path), "--read-run", str(run), "--json", cwd=desk.folder
+    ).json
+    assert (told["recall@5"]["mean"], told["missing"]) == (1.0, 0)
+    run.write_text(run.read_text().replace("t1", "other"))
+    with pytest.raises(QuestionSetError, match="none of these questions"):
+        own.grade_run(run)
 
 
 def test_topics_are_read_in_each_form(tmp_path: Path) -> None:
@@ -314,7 +321,7 @@ def test_questions_people_asked_are_taken_over(
     desk.ask("hello")
     book = FeedbackBook(desk.state, desk.traces)
     book.add(good.trace, "good")
-    book.add(bad.trace, "bad")
+    book.add(bad.trace, "bad", "nobody knows")
     assert yonder("questions", "asked", cwd=desk.folder).status == 0
     drafts = {one.question: one for one in DeskQuestions(desk).drafts()}
     assert set(drafts) == {"When does the quay close?", "Who painted the crane?"}
@@ -322,6 +329,7 @@ def test_questions_people_asked_are_taken_over(
     assert "closes at 22:00" in right.expected[0][0].quote
     assert "rated good" in right.origin
     assert drafts["Who painted the crane?"].expected == ()
+    assert drafts["Who painted the crane?"].origin.endswith("rated bad: nobody knows")
     assert yonder("questions", "asked", cwd=desk.folder).status == 1  # none twice
 
 

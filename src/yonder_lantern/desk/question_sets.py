@@ -12,7 +12,14 @@ from msgspec.structs import replace
 
 from ..core import CallError, Document, Progress, Query, QuestionSetError, location_of, no_progress
 from ..embedding.lexicon import LexiconEmbedding, WordNeighbours
-from ..evaluation import Question, QuestionSet, Variant, load_questions
+from ..evaluation import (
+    Question,
+    QuestionSet,
+    RunGrades,
+    Variant,
+    grade_run,
+    load_questions,
+)
 from ..evaluation.questions import (
     Checked,
     Judgement,
@@ -25,6 +32,7 @@ from ..evaluation.questions import (
     pooled,
     questions_asked,
     read_judgements,
+    read_run,
     read_topics,
     save_questions,
     with_judged,
@@ -204,7 +212,8 @@ class DeskQuestions:
         """
         desk = self._desk
         ratings = {
-            one.trace: str(one.rating) for one in FeedbackBook(desk.state, desk.traces).all()
+            one.trace: (str(one.rating), one.remark)
+            for one in FeedbackBook(desk.state, desk.traces).all()
         }
         made = questions_asked(
             desk.traces.newest_first(),
@@ -362,6 +371,36 @@ class DeskQuestions:
             )
         save_questions(self.path, added=fresh)
         return fresh, list(dict.fromkeys(unknown))
+
+    def grade_run(self, path: Path) -> RunGrades:
+        """Judge a ranked run that another program made, by whole documents.
+
+        Parameters
+        ----------
+        path : Path
+            Six columns a line: topic Q0 document rank score run.
+
+        Raises
+        ------
+        QuestionSetError
+            The run cannot be read, or is of none of the questions.
+        """
+        desk = self._desk
+        asked = self.load().without_drafts()
+
+        def text_of(id_: str) -> str | None:
+            found = desk.document(id_)
+            return found.text if found else None
+
+        grade = desk.settings.grade
+        return grade_run(
+            asked.questions,
+            asked.locate(text_of),
+            read_run(path),
+            named_documents(self._ids()),
+            seed=grade.seed,
+            resamples=grade.resamples,
+        )
 
     def _by_model(
         self, count: int, seed: int, taken: set[str], progress: Progress

@@ -12,7 +12,7 @@ from .write_set import free_id
 
 def questions_asked(
     traces: Iterable[Mapping[str, Any]],
-    ratings: Mapping[str, str],
+    ratings: Mapping[str, tuple[str, str]],
     *,
     known: Sequence[Question],
     taken: set[str],
@@ -27,8 +27,8 @@ def questions_asked(
     Parameters
     ----------
     traces : iterable of mapping
-    ratings : mapping of str to str
-        By trace, ``good`` or ``bad``.
+    ratings : mapping of str to (str, str)
+        By trace, ``good`` or ``bad``, and the remark.
     known : sequence of Question
         That are not taken again.
     taken : set of str
@@ -40,7 +40,7 @@ def questions_asked(
     seen = {_flat(one.question) for one in known}
     found: list[Question] = []
     for trace in traces:
-        rating = ratings.get(trace["id"], "")
+        rating, remark = ratings.get(trace["id"], ("", ""))
         question = str(trace.get("question") or "").strip()
         flat = _flat(question)
         if len(found) >= count or not flat or flat in seen or (only and rating != only):
@@ -70,7 +70,9 @@ def questions_asked(
                 as_of=str(trace.get("as_of") or trace.get("at") or "")[:10] or None,
                 split="fit" if len(found) % 2 else "test",
                 draft=True,
-                origin=f"asked, trace {trace['id']}" + (f", rated {rating}" if rating else ""),
+                origin=f"asked, trace {trace['id']}"
+                + (f", rated {rating}" if rating else "")
+                + (f": {remark}" if remark else ""),
             )
         )
     return found

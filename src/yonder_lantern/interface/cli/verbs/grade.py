@@ -7,8 +7,9 @@ from pathlib import Path
 
 import click
 
-from ....desk import Desk
+from ....desk import Desk, DeskQuestions
 from ....evaluation import (
+    RUN_MEASURES,
     Failure,
     Grades,
     Requirement,
@@ -69,6 +70,9 @@ from ..terminal import echo, echo_json
 @click.option("--figure", metavar="FILE", help="Draw one figure (PNG, SVG or PDF).")
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
 @click.option("--run", "run_path", metavar="FILE", help="Write the rankings as a six-column run.")
+@click.option(
+    "--read-run", metavar="FILE", help="Measure a six-column run of another program instead."
+)
 @click.option("--junit", metavar="FILE", help="Write what was required as JUnit XML.")
 @click.option("--markdown", metavar="FILE", help="Write a summary in Markdown.")
 @click.option("--list", "list_results", is_flag=True, help="List the earlier results.")
@@ -86,6 +90,7 @@ def command(
     figure: str | None,
     csv_path: str | None,
     run_path: str | None,
+    read_run: str | None,
     junit: str | None,
     markdown: str | None,
     list_results: bool,
@@ -108,6 +113,8 @@ def command(
         return _list(desk, as_json=as_json)
     if live:
         return _live(desk, as_json=as_json)
+    if read_run:
+        return _read_run(DeskQuestions(desk, questions), Path(read_run), as_json=as_json)
     wanted = [Requirement.parse(one) for one in requirements]
     earlier = desk.grade_results.get(against) if against else None
     with progress_shown() as progress, until_interrupted("the question") as cancel:
@@ -197,6 +204,19 @@ def _list(desk: Desk, *, as_json: bool) -> int:
     else:
         show_results(found)
     return 0 if found else 1
+
+
+def _read_run(own: DeskQuestions, path: Path, *, as_json: bool) -> int:
+    """The measures of a ranking that another program made."""
+    found = own.grade_run(path)
+    intervals = {name: found.measure(name) for name in RUN_MEASURES}
+    if as_json:
+        echo_json({"missing": found.missing, **{k: asdict(one) for k, one in intervals.items()}})
+        return 0
+    echo(f"{len(found.rankings)} questions, by whole documents; {found.missing} not in the run")
+    for name, interval in intervals.items():
+        echo(f"{name:<22}{interval}")
+    return 0
 
 
 def _live(desk: Desk, *, as_json: bool) -> int:
