@@ -3,14 +3,28 @@
 from __future__ import annotations
 
 import os
+import signal
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from multiprocessing import get_context
 from typing import Any
 
+from .storage import die_with_parent
+
 # Each process has a core; libraries that would take all cores only wait for each other.
 ONE_THREAD_EACH = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"), "1")
+
+
+def _begin(parent: int, initializer: Callable[..., object], arguments: tuple[Any, ...]) -> None:
+    """Leave Ctrl-C to the process that waits for this one, and end when that is killed."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_with_parent = die_with_parent(signal.SIGKILL)
+    if end_with_parent is not None:
+        end_with_parent()
+    if os.getppid() != parent:  # it was killed before this could be asked for
+        os._exit(1)
+    initializer(*arguments)
 
 
 @contextmanager
@@ -28,7 +42,10 @@ def process_pool(
     """
     before = {name: os.environ.get(name) for name in ONE_THREAD_EACH}
     pool = ProcessPoolExecutor(
-        count, mp_context=get_context("spawn"), initializer=initializer, initargs=arguments
+        count,
+        mp_context=get_context("spawn"),
+        initializer=_begin,
+        initargs=(os.getpid(), initializer, arguments),
     )
     try:
         os.environ.update(ONE_THREAD_EACH)
