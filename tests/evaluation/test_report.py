@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -61,9 +62,17 @@ def test_a_screen_reader_finds_its_way(report: Path) -> None:
 
 def test_figures_are_written_as_png_and_svg(demo_grades: Grades, tmp_path: Path) -> None:
     needs_package("matplotlib")
+    answer = dict(demo_grades.settings["answer"], min_support=0.9)
+    other = replace(demo_grades, id="other", settings={**demo_grades.settings, "answer": answer})
     told = report_of("Harbour", demo_grades, [])
     names = [one.name for one in figures_of(told)]
     assert names == ["questions", "recall", "ladder", "reliability", "risk"]
+    told = report_of("Harbour", demo_grades, [], None, [demo_grades, other, other])
+    drawn = figures_of(told)
+    names = [one.name for one in drawn]
+    assert names[5:] == ["runs", "trade-offs"]
+    labels = [text.get_text() for text in drawn[-1].figure.axes[0].texts]
+    assert labels == ["min_support = 0.9", "as reported"]
     written = write_figures(told, tmp_path / "figures")
     assert {path.suffix for path in written} == {".png", ".svg"}
     assert len(written) == 2 * len(names)

@@ -16,6 +16,7 @@ from ..statistics import (
     detectable_difference,
     holm,
     paired_difference,
+    pareto_optimal,
     questions_needed,
 )
 from .variants import Variant
@@ -216,14 +217,8 @@ class Comparison:
             if one.grades is not None and not one.dropped_after:
                 quality = one.grades.measure(self.by).mean * (-1 if lower else 1)
                 points.append((quality, one.grades.measure(price).mean, one.variant.name))
-        return [
-            name
-            for quality, cost, name in points
-            if not any(
-                (other >= quality and less <= cost) and (other > quality or less < cost)
-                for other, less, _ in points
-            )
-        ]
+        best = pareto_optimal([(quality, cost) for quality, cost, _ in points])
+        return [name for (_, _, name), unbeaten in zip(points, best, strict=True) if unbeaten]
 
     def patch(self) -> str:
         """The settings of the best variant, as TOML; empty if none is proposed."""

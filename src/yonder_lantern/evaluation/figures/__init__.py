@@ -3,7 +3,6 @@
 from .grades_figure import AMBER, INK, PAPER, SAND, SEA, SHALLOW, draw_grades, require_figures
 from .map_figure import Map, draw_map
 from .report_figures import (
-    draw_comparison,
     ladder_figure,
     recall_figure,
     reliability_figure,
@@ -11,6 +10,7 @@ from .report_figures import (
     runs_figure,
     strip_figure,
 )
+from .trade_off_figure import different_settings, draw_comparison, trade_off_figure
 
 __all__ = [
     "AMBER",
@@ -20,6 +20,7 @@ __all__ = [
     "SEA",
     "SHALLOW",
     "Map",
+    "different_settings",
     "draw_comparison",
     "draw_grades",
     "draw_map",
@@ -30,4 +31,5 @@ __all__ = [
     "risk_figure",
     "runs_figure",
     "strip_figure",
+    "trade_off_figure",
 ]

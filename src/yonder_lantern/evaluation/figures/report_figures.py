@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -11,12 +10,10 @@ import numpy as np
 from ..calibration import calibration_of, risk_coverage
 from ..failures import Rung
 from ..grading import Grades, QuestionGrade
-from .grades_figure import AMBER, INK, PAPER, SAND, SEA, SHALLOW, require_figures
+from .grades_figure import AMBER, INK, PAPER, SAND, SEA, SHALLOW
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
-
-    from ..comparison import Comparison
 
 _DEPTHS = (1, 2, 3, 5, 8, 10, 15, 20, 30, 50)
 _OUTCOMES = (
@@ -31,7 +28,7 @@ _A_ROW = 40  # questions of the strip
 
 def recall_figure(grades: Grades) -> Figure:
     """Recall and success over k, with 95 % intervals."""
-    figure, axes = _figure(6.2, 3.6)
+    figure, axes = new_figure(6.2, 3.6)
     for name, colour, style, marker in (("recall", SEA, "-", "o"), ("success", AMBER, "--", "s")):
         found = [grades.measure(f"{name}@{depth}") for depth in _DEPTHS]
         axes.plot(_DEPTHS, [one.mean for one in found], style, color=colour, marker=marker,
@@ -67,7 +64,7 @@ def strip_figure(grades: Grades) -> Figure:
         for start in range(0, len(own), _A_ROW):
             label = f"{kind.replace('_', ' ')}, {len(own)}" if not start else ""
             lines.append((label, tuple(own[start : start + _A_ROW])))
-    figure, axes = _figure(12.4, 0.6 + 0.21 * len(lines))
+    figure, axes = new_figure(12.4, 0.6 + 0.21 * len(lines))
     styles = {label: (colour, hatch) for label, colour, hatch in _OUTCOMES}
     for row, (_, there) in enumerate(lines):
         for column, one in enumerate(there):
@@ -93,7 +90,7 @@ def strip_figure(grades: Grades) -> Figure:
 
 def ladder_figure(rungs: Sequence[Rung]) -> Figure:
     """How many answerable questions get how far, and what is lost at each step."""
-    figure, axes = _figure(6.2, 3.6)
+    figure, axes = new_figure(6.2, 3.6)
     names = [rung.name for rung in rungs][::-1]
     reached = [rung.reached for rung in rungs][::-1]
     lost = [rung.lost for rung in rungs][::-1]
@@ -110,7 +107,7 @@ def ladder_figure(rungs: Sequence[Rung]) -> Figure:
 
 def reliability_figure(grades: Grades) -> Figure:
     """Support against the share that is right, of what was answered."""
-    figure, axes = _figure(6.2, 3.6)
+    figure, axes = new_figure(6.2, 3.6)
     given = [one for one in grades.questions if one.answered]
     found = calibration_of(
         [one.support for one in given],
@@ -134,7 +131,7 @@ def reliability_figure(grades: Grades) -> Figure:
 
 def risk_figure(grades: Grades, threshold: float) -> Figure:
     """Of the questions answered, the share that is wrong, for each share answered."""
-    figure, axes = _figure(6.2, 3.6)
+    figure, axes = new_figure(6.2, 3.6)
     answerable = [one for one in grades.questions if one.answered or one.answerable]
     curve = risk_coverage(
         [one.support if one.answered else -1.0 for one in answerable],
@@ -166,7 +163,7 @@ def risk_figure(grades: Grades, threshold: float) -> Figure:
 
 def runs_figure(results: Sequence[Grades]) -> Figure:
     """Some measures over the results of one question set, the earliest first."""
-    figure, axes = _figure(6.2, 3.6)
+    figure, axes = new_figure(6.2, 3.6)
     places = range(len(results))
     for name, colour, style, marker in (
         ("recall@5", SEA, "-", "o"),
@@ -188,58 +185,8 @@ def runs_figure(results: Sequence[Grades]) -> Figure:
     return figure
 
 
-def draw_comparison(comparison: Comparison, path: Path) -> None:
-    """Draw each setting by what decides and by its time into a file; its suffix says the kind.
-
-    Those that no other setting beats in both are filled and joined.
-
-    Raises
-    ------
-    MissingExtraError
-        Matplotlib is not installed.
-    CallError
-        The suffix is none that can be drawn.
-    """
-    require_figures(path)
-    figure, axes = _figure(9.6, 5.2)
-    best = set(comparison.trade_offs())
-    points = [
-        (
-            one.grades.measure("milliseconds").mean,
-            one.grades.measure(comparison.by),
-            one.variant.name,
-        )
-        for one in comparison.results
-        if one.grades is not None
-    ]
-    joined = sorted((time, own.mean) for time, own, name in points if name in best)
-    axes.plot([time for time, _ in joined], [mean for _, mean in joined], "-", color=SHALLOW)
-    for time, own, name in points:
-        inside = name in best
-        axes.errorbar(
-            [time],
-            [own.mean],
-            yerr=[[own.mean - own.low], [own.high - own.mean]],
-            fmt="D" if inside else "o",
-            color=AMBER if inside else SEA,
-            markerfacecolor=AMBER if inside else PAPER,
-            capsize=3,
-        )
-        axes.annotate(name, (time, own.mean), textcoords="offset points", xytext=(8, 8),
-                      color=INK, fontsize=9,
-                      bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 1})  # fmt: skip
-    low, high = axes.get_xlim()
-    axes.set_xlim(low, high + 0.4 * (high - low))
-    axes.set_xlabel("milliseconds a question, on this machine")
-    axes.set_ylabel(comparison.by)
-    axes.grid(color=INK, alpha=0.12)
-    axes.set_title(
-        "Quality against time; filled: no other setting is better in both", color=INK, loc="left"
-    )
-    figure.savefig(path, facecolor=PAPER)
-
-
-def _figure(width: float, height: float) -> tuple[Figure, Any]:
+def new_figure(width: float, height: float) -> tuple[Figure, Any]:
+    """An empty figure in inches, and its axes."""
     from matplotlib.figure import Figure
 
     figure = Figure(figsize=(width, height), dpi=100, facecolor=PAPER, layout="constrained")

@@ -81,12 +81,14 @@ def report_of(
 def figures_of(report: Report) -> list[ReportFigure]:
     """The figures of a report."""
     from ..figures import (
+        different_settings,
         ladder_figure,
         recall_figure,
         reliability_figure,
         risk_figure,
         runs_figure,
         strip_figure,
+        trade_off_figure,
     )
 
     grades = report.grades
@@ -138,6 +140,17 @@ def figures_of(report: Report) -> list[ReportFigure]:
                 "Over time",
                 f"The last {len(report.results)} results of this question set.",
                 runs_figure(report.results),
+            )
+        )
+    varied = different_settings(grades, report.results)
+    if len(varied) > 1:
+        found.append(
+            ReportFigure(
+                "trade-offs",
+                "Quality against time",
+                f"The latest result of each of {len(varied)} settings; filled: no other is right "
+                "more often in less time.",
+                trade_off_figure(grades, varied),
             )
         )
     return found

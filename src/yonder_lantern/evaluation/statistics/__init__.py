@@ -7,6 +7,7 @@ package knows neither questions nor measures.
 from .intervals import Interval, bootstrap_mean, mean_interval, wilson_interval
 from .over_collections import bootstrap_over_collections, paired_randomisation
 from .paired import Difference, holm, paired_difference
+from .pareto import pareto_optimal
 from .power import detectable_difference, questions_needed
 
 __all__ = [
@@ -19,6 +20,7 @@ __all__ = [
     "mean_interval",
     "paired_difference",
     "paired_randomisation",
+    "pareto_optimal",
     "questions_needed",
     "wilson_interval",
 ]
