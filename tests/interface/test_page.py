@@ -253,8 +253,12 @@ def test_an_answer_is_judged_a_choice_taken_and_a_follow_up_asked_alone(
     turn = page.ask("And in winter?")
     turn.find_element("css selector", ".taken button").click()
     page.until(lambda: len(page.all(".meta")) == 4 and not page.all(".taken"))
-    buttons = page.all(".turn")[-1].find_elements("css selector", ".judging button")
-    page.browser.execute_script("arguments[0].click()", buttons[1])
+
+    def judging() -> Any:
+        return page.all(".turn")[-1].find_elements("css selector", ".judging button")
+
+    page.until(lambda: len(judging()) > 1)  # once the answer to the question asked alone is whole
+    page.browser.execute_script("arguments[0].click()", judging()[1])
     page.until(lambda: "Thank you" in page.one("#sheet").text)
     (kept,) = FeedbackBook(desk.state, desk.traces).all()
     assert kept.rating == "bad"
