@@ -208,6 +208,33 @@ def test_over_http_the_tokens_of_the_other_routes_hold(folder: Path, served: str
         with_client(by("wrong"), code)
 
 
+def test_over_http_notes_are_left_by_those_who_have_the_right(folder: Path, served: str) -> None:
+    import httpx2
+    from mcp.client.streamable_http import streamable_http_client
+
+    tokens = AccessTokens(folder / ".yonder" / "access")
+    secrets = {
+        "nobody": "",
+        "reader": tokens.make("reader", ["public"]),
+        "writer": tokens.make("writer", ["public"], rights=("ask", "leave notes")),
+    }
+
+    async def leave(client: Client) -> bool:
+        told = await client.call_tool("leave_note", {"text": "The gate sticks."})
+        found = await client.call_tool("find_notes", {"question": "Does the gate stick?"})
+        assert not found.is_error
+        return not told.is_error
+
+    left = {}
+    for name, secret in secrets.items():
+        headers = {"Authorization": f"Bearer {secret}"} if secret else {}
+        client = httpx2.AsyncClient(headers=headers)
+        left[name] = with_client(streamable_http_client(served, http_client=client), leave)
+    assert left == {"nobody": False, "reader": False, "writer": True}
+    left_by = [n.by for n in Desk.open(folder).notes.standing() if "gate sticks" in n.text]
+    assert left_by == ["token writer"]
+
+
 def test_a_client_that_vanishes_leaves_nothing_running(folder: Path) -> None:
     command = [sys.executable, "-m", "yonder_lantern", "serve", "--tools", "--desk", str(folder)]
     process = subprocess.Popen(

@@ -20,7 +20,7 @@ from typing import Any
 from ..core import Caller, CallError, StateError
 from ..platform.storage import private_folder, replace_bytes, sealed, unsealed
 
-RIGHTS = ("ask", "add sources", "see traces")
+RIGHTS = ("ask", "leave notes", "add sources", "see traces")
 _PREFIX = "yl_"
 _SITE = re.compile(r"https?://[\w.-]+(?::\d+)?/?")
 _FILE = "tokens.json"

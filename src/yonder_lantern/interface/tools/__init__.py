@@ -8,7 +8,7 @@ References
 Model Context Protocol, specification of 2025-06-18, by its own Python SDK (extra ``[tools]``).
 """
 
-from .tool_caller import ToolCaller, fixed_caller
+from .tool_caller import GRADE, ToolCaller, fixed_caller
 from .tool_server import TOOLS, tool_server
 
-__all__ = ["TOOLS", "ToolCaller", "fixed_caller", "tool_server"]
+__all__ = ["GRADE", "TOOLS", "ToolCaller", "fixed_caller", "tool_server"]

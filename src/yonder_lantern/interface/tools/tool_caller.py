@@ -7,8 +7,10 @@ from dataclasses import dataclass, field
 
 from ...core import Answer, CallError
 from ...desk import Desk
+from ...policy import RIGHTS
 
-_ALL = frozenset(("ask", "notes", "grade"))
+GRADE = "grade"  # the owner alone may
+_ALL = frozenset((*RIGHTS, GRADE))
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +24,7 @@ class ToolCaller:
     desk : Desk
         As they see it.
     rights : frozenset of str
-        ``ask``, ``notes`` and ``grade``.
+        Of `RIGHTS`, and ``grade``.
     count : callable
         Counts a question against what they may ask; raises where it is too many.
     spent : callable
@@ -50,6 +52,6 @@ class ToolCaller:
 
 def fixed_caller(desk: Desk, name: str = "owner") -> Callable[[object], ToolCaller]:
     """One and the same caller for every call: whoever started the server on this machine."""
-    rights = _ALL if desk.caller.is_owner else _ALL - {"grade"}
+    rights = _ALL if desk.caller.is_owner else _ALL - {GRADE}
     caller = ToolCaller(name, desk, rights)
     return lambda _: caller

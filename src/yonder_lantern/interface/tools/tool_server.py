@@ -16,7 +16,7 @@ from ...core import CallError, Document, Query, YonderError
 from ...core.outgoing import AnswerOut, NoteOut, SearchOut, as_plain
 from ...desk import Desk, look_at_documents
 from ...version import __version__
-from .tool_caller import ToolCaller
+from .tool_caller import GRADE, ToolCaller
 
 _SCHEME = "yonder"
 _LISTED = 200  # documents that are listed as resources
@@ -145,7 +145,7 @@ def _add_notes(server: MCPServer[Any], caller_of: CallerOf) -> None:
         valid_until: str = "",
     ) -> dict[str, Any]:
         """Leave a note for others who use these documents; dates say when it holds."""
-        caller = _who(caller_of, ctx, "notes")
+        caller = _who(caller_of, ctx, "leave notes")
         note = await _run(
             lambda: caller.desk.notes.leave(
                 text,
@@ -169,7 +169,7 @@ def _add_notes(server: MCPServer[Any], caller_of: CallerOf) -> None:
     @server.tool(structured_output=True)
     async def withdraw_note(note: str, ctx: Context[Any, Any]) -> dict[str, Any]:
         """Withdraw a note that you left; it is found no more."""
-        caller = _who(caller_of, ctx, "notes")
+        caller = _who(caller_of, ctx, "leave notes")
         gone = await _run(lambda: caller.desk.notes.withdraw(note, by=caller.name))
         return {"id": gone.id, "withdrawn": gone.withdrawn}
 
@@ -178,7 +178,7 @@ def _add_grading(server: MCPServer[Any], caller_of: CallerOf) -> None:
     @server.tool(structured_output=True)
     async def grade(ctx: Context[Any, Any], split: str = "test") -> dict[str, Any]:
         """Measure retrieval and answers on the desk's question set, with 95 % intervals."""
-        caller = _who(caller_of, ctx, "grade")
+        caller = _who(caller_of, ctx, GRADE)
         if split not in ("", "fit", "test"):
             raise ToolError("split is fit, test, or empty for both")
         reached = [0, 1]
