@@ -1,4 +1,4 @@
-"""Whether two texts say otherwise of the same thing."""
+"""Whether two texts contradict each other."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ _ABOUT_THE_SAME = 0.7  # share of a sentence's words that the other sentence has
 
 
 def contradicts(text: str, other: str, language: str) -> bool:
-    """Whether a sentence of a text is about the same as one of another, and says otherwise.
+    """Whether a sentence of a text is about the same as one of another, and contradicts it.
 
     A value that the other sentence merely lacks is no contradiction: it must have one of its own.
 

@@ -60,9 +60,9 @@ class FoundNote:
     score : float
         The share of the question's words, by weight, that it has, or has the like of.
     contradicts : tuple of str
-        What it says otherwise: ``document#start`` of a passage, or the id of another note.
+        What it contradicts: ``document#start`` of a passage, or the id of another note.
     newer : str
-        A later note that says otherwise; empty if there is none.
+        A later note that contradicts it; empty if there is none.
     """
 
     note: Note

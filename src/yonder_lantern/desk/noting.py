@@ -1,4 +1,4 @@
-"""Notes beside an answer: those that fit the question, and what they say otherwise."""
+"""Notes beside an answer: those that fit the question, and what they contradict."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import lru_cache, partial
 from itertools import combinations
 
 from ..answer import contradicts
 from ..core import Answer, Caller, Citation, FoundNote, ResolvedQuery, SearchResult
-from ..embedding import Embedding
 from ..index import Snapshot
 from ..knowledge import NoteBook, rank_notes
 from ..search import analyser_for, begin_search, spans_of
@@ -19,13 +19,14 @@ from ..settings import FindSettings
 _SHOWN = 3
 _QUOTED = 8  # words in a row that a note and a document share, from which it quotes it
 _LOOKED_AT = 5  # passages most like a note, in which its words are looked for
+_READ = 20_000  # notes whose terms are remembered
 _WORD = re.compile(r"\w+")
 
 
 def notes_beside(
     notes: NoteBook, snapshot: Snapshot, result: SearchResult, answer: Answer
 ) -> tuple[FoundNote, ...]:
-    """The notes that fit a question, the best first, and what each says otherwise.
+    """The notes that fit a question, the best first, and what each contradicts.
 
     Parameters
     ----------
@@ -42,13 +43,12 @@ def notes_beside(
     standing = notes.standing(moment)
     if not standing:
         return ()
-    analyser = analyser_for(result.language)
     found = rank_notes(
         standing,
         result.terms,
         result.words,
-        lambda text: list(analyser.terms(text)),
-        getattr(_embedding(snapshot), "words", None),
+        partial(_terms, result.language),
+        getattr(snapshot.embedding, "words", None),
     )[:_SHOWN]
     told = [replace(one, contradicts=_against(one, answer.citations)) for one in found]
     for one, other in combinations(range(len(told)), 2):
@@ -58,8 +58,9 @@ def notes_beside(
     return tuple(sorted(told, key=lambda one: bool(one.newer)))  # the newer one first
 
 
-def _embedding(snapshot: Snapshot) -> Embedding | None:
-    return snapshot.embedding
+@lru_cache(maxsize=_READ)
+def _terms(language: str, text: str) -> frozenset[str]:
+    return frozenset(analyser_for(language).terms(text))
 
 
 def _against(found: FoundNote, citations: Sequence[Citation]) -> tuple[str, ...]:

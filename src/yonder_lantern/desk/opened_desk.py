@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import copy
 import logging
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Self
 
-from ..conversation import Conversations, postgres_store, sqlite_store
+from ..conversation import Conversations, SqlStore, postgres_store, sqlite_store
 from ..core import (
     Answer,
     Caller,
@@ -30,7 +32,7 @@ from ..core import (
     no_progress,
 )
 from ..index import KnownSource, Snapshot
-from ..knowledge import NoteBook, postgres_notes, sqlite_notes
+from ..knowledge import NoteBook, SqlNotes, postgres_notes, sqlite_notes
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
@@ -72,6 +74,18 @@ class OpenedDesk:
         self._index = OpenIndex(
             state / "index", lambda: embedding_context(folder, state, self.settings)
         )
+
+    def under(self, settings: Settings) -> Self:
+        """The same desk under other settings of finding and answering, over the same open index.
+
+        Parameters
+        ----------
+        settings : Settings
+            They must not differ in how documents are read, cut or embedded.
+        """
+        view = copy.copy(self)
+        view.settings = settings
+        return view
 
     def resolve(self, query: Query) -> ResolvedQuery:
         """A query ready to be searched for, stale sources refreshed before."""
@@ -193,23 +207,26 @@ class OpenedDesk:
     @property
     def conversations(self) -> Conversations:
         """The conversations that the caller may go on with."""
+        return Conversations(self._conversation_store, self.caller)
+
+    @cached_property
+    def _conversation_store(self) -> SqlStore:
         address = self.settings.conversations.address
         if address:
-            store = postgres_store(revealed(address), without_password(address))
-        else:
-            store = sqlite_store(self.state / "conversations")
-        return Conversations(store, self.caller)
+            return postgres_store(revealed(address), without_password(address))
+        return sqlite_store(self.state / "conversations")
+
+    @cached_property
+    def _note_store(self) -> SqlNotes:
+        address = self.settings.notes.address
+        if address:
+            return postgres_notes(revealed(address), without_password(address))
+        return sqlite_notes(self.state / "notes")
 
     @property
     def notes(self) -> NoteBook:
         """The notes that the caller may see, leave and withdraw."""
         from .noting import quotes_restricted
-
-        address = self.settings.notes.address
-        if address:
-            store = postgres_notes(revealed(address), without_password(address))
-        else:
-            store = sqlite_notes(self.state / "notes")
 
         def refuses(text: str, labels: Sequence[str], about: str) -> str:
             if about and self.document(about) is None:
@@ -223,7 +240,7 @@ class OpenedDesk:
             except NothingGatheredError:
                 return ""
 
-        return NoteBook(store, self.caller, refuses)
+        return NoteBook(self._note_store, self.caller, refuses, self.settings.desk.zone)
 
     @contextmanager
     def knowledge(self) -> Iterator[DeskKnowledge]:

@@ -7,8 +7,10 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Protocol
+from zoneinfo import ZoneInfo
 
 from ..core import LONGEST_NOTE, Caller, CallError, Note
+from ..settings import parse_moment
 
 OWNER = "owner"
 
@@ -44,6 +46,8 @@ class NoteBook:
     caller : Caller
     refuses : callable, optional
         Says of a text and an audience why that text may not be shown to it; empty if it may.
+    zone : ZoneInfo, default UTC
+        That dates without one are in.
     """
 
     def __init__(
@@ -51,10 +55,12 @@ class NoteBook:
         store: NoteStore,
         caller: Caller,
         refuses: Callable[[str, Sequence[str], str], str] = lambda *_: "",
+        zone: ZoneInfo = ZoneInfo("UTC"),  # noqa: B008
     ) -> None:
         self._store = store
         self._caller = caller
         self._refuses = refuses
+        self._zone = zone
 
     def leave(
         self,
@@ -82,7 +88,7 @@ class NoteBook:
         about : str
             A document it is about.
         valid_from, valid_until : str
-            When what it says holds, as dates or moments (ISO 8601), in UTC.
+            When what it says holds, as dates or moments (ISO 8601).
 
         Raises
         ------
@@ -95,7 +101,8 @@ class NoteBook:
             what = f"a note is between 1 and {LONGEST_NOTE:,} characters"
             raise CallError(what, "text", "write less, or put it into a document")
         labels = self._labels(audience)
-        begins, ends = _moment(valid_from, "valid_from"), _moment(valid_until, "valid_until")
+        begins = self._moment(valid_from, "valid_from")
+        ends = self._moment(valid_until, "valid_until")
         if begins and ends and ends <= begins:
             raise CallError(
                 "a note cannot end before it begins", "valid_until", "give a later date"
@@ -177,6 +184,11 @@ class NoteBook:
         self.get(id_)
         self._store.delete(id_)
 
+    def _moment(self, text: str, where: str) -> str:
+        """A date or a moment in UTC, as notes keep it."""
+        moment = parse_moment(text, self._zone, where) if text else None
+        return moment.isoformat(timespec="microseconds") if moment else ""
+
     def _seen(self) -> list[Note]:
         notes = self._store.newest_first()
         return [one for one in notes if self._caller.sees(frozenset(one.audience))]
@@ -197,17 +209,3 @@ class NoteBook:
             what = f"whoever leaves the note does not have the label {foreign}"
             raise CallError(what, "audience", "name labels of your own")
         return wanted
-
-
-def _moment(text: str, where: str) -> str:
-    """A date or a moment in UTC, as notes keep it."""
-    if not text:
-        return ""
-    try:
-        found = datetime.fromisoformat(text)
-    except ValueError:
-        raise CallError(
-            f"not a date: {text!r}", where, "write it as 2026-07-01 or 2026-07-01T12:00"
-        ) from None
-    aware = found.replace(tzinfo=UTC) if found.tzinfo is None else found.astimezone(UTC)
-    return aware.isoformat(timespec="microseconds")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import lru_cache
 from pathlib import Path
 
 from ..core import Note
@@ -17,6 +18,7 @@ from ..platform.storage import (
 )
 
 DATABASE = "notes.sqlite"
+_READ = 20_000  # notes that are remembered as they were read
 _TABLES = Tables(
     (
         """CREATE TABLE IF NOT EXISTS notes (
@@ -68,10 +70,15 @@ class SqlNotes:
 
     def _note(self, row: Row) -> Note:
         try:
-            own = unsealed(str(row[0]).encode())
-            return Note(**{**own, "audience": tuple(own["audience"])})
+            return _unpacked(str(row[0]))
         except (ValueError, TypeError, KeyError) as error:
             raise self._sessions.damaged(str(error)) from None
+
+
+@lru_cache(maxsize=_READ)
+def _unpacked(packed: str) -> Note:
+    own = unsealed(packed.encode())
+    return Note(**{**own, "audience": tuple(own["audience"])})
 
 
 def _packed(note: Note) -> str:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +15,8 @@ _LIKE = 0.6  # cosine from which a word counts as one that was asked
 _LEAST = 0.45  # share of the question's weight that a note must have
 _ONE_OF_MANY = 3  # words; of a shorter question all must be there
 
+_READ = 20_000  # notes whose words are remembered
+
 WordVectors = Callable[[Sequence[str]], Array]
 
 
@@ -21,7 +24,7 @@ def rank_notes(
     notes: Sequence[Note],
     weights: Mapping[str, float],
     asked: Mapping[str, Sequence[str]],
-    terms_of: Callable[[str], Sequence[str]],
+    terms_of: Callable[[str], Iterable[str]],
     vectors_of: WordVectors | None = None,
 ) -> list[FoundNote]:
     """The notes that fit a question, the best first; of equal ones the newer.
@@ -53,29 +56,37 @@ def rank_notes(
     whole = sum(of_word.values())
     if not whole:
         return []
+    near = _near(list(of_word), [note.text for note in notes], vectors_of)
     found = []
     for note in notes:
-        there = frozenset(terms_of(note.text))
-        missing = [word for word in of_word if not there.intersection(asked[word])]
-        likes = _likes(missing, note.text, vectors_of)
-        held = sum(
-            weight * (1.0 if word not in missing else likes.get(word, 0.0))
-            for word, weight in of_word.items()
-        )
+        there, told = frozenset(terms_of(note.text)), _folded(note.text)
+        held, own = 0.0, 0
+        for word, weight in of_word.items():
+            if not there.isdisjoint(asked[word]):
+                held, own = held + weight, own + 1
+            elif word in near:
+                like = max((near[word][one] for one in near[word].keys() & told), default=0.0)
+                held += weight * like
         score = held / whole
-        own = len(of_word) - len(missing)
         if score >= _LEAST and (own >= 1 or len(of_word) >= _ONE_OF_MANY):
             found.append(FoundNote(note, round(score, 4)))
     return sorted(found, key=lambda one: (-one.score, [-ord(letter) for letter in one.note.at]))
 
 
-def _likes(missing: Sequence[str], text: str, vectors_of: WordVectors | None) -> dict[str, float]:
-    """For words that a text lacks, how like its nearest word is, where that is like enough."""
-    told = list(dict.fromkeys(word.casefold() for word in words(text)))
-    if vectors_of is None or not missing or not told:
+def _near(
+    asked: Sequence[str], texts: Sequence[str], vectors_of: WordVectors | None
+) -> dict[str, dict[str, float]]:
+    """For each word that is asked, the words of some texts that are like it, and how like."""
+    told = list(dict.fromkeys(word for text in texts for word in sorted(_folded(text))))
+    if vectors_of is None or not told:
         return {}
-    cosines = np.asarray(vectors_of(list(missing))) @ np.asarray(vectors_of(told)).T
-    best = cosines.max(axis=1)
-    return {
-        word: float(cosine) for word, cosine in zip(missing, best, strict=True) if cosine >= _LIKE
-    }
+    cosines = np.asarray(vectors_of(asked)) @ np.asarray(vectors_of(told)).T
+    found: dict[str, dict[str, float]] = {}
+    for row, column in zip(*np.nonzero(cosines >= _LIKE), strict=True):
+        found.setdefault(asked[row], {})[told[column]] = float(cosines[row, column])
+    return found
+
+
+@lru_cache(maxsize=_READ)
+def _folded(text: str) -> frozenset[str]:
+    return frozenset(word.casefold() for word in words(text))

@@ -23,17 +23,19 @@ from ..terminal import echo, echo_json
     ),
 )
 @click.option("--leave", metavar="TEXT", help="Leave a note.")
-@click.option("--by", default="owner", show_default=True, metavar="NAME", help="Who does it.")
+@click.option(
+    "--by", default="owner", show_default=True, metavar="NAME", help="Who leaves or withdraws it."
+)
 @click.option("--audience", multiple=True, metavar="LABEL",
               help="Who may see the note. May be repeated.  [default: public]")  # fmt: skip
 @click.option("--about", default="", metavar="DOCUMENT", help="The document the note is about.")
 @click.option("--source", default="", metavar="TEXT", help="Where it comes from.")
-@click.option("--from", "valid_from", default="", metavar="DATE", help="When it begins to hold.")
-@click.option("--until", "valid_until", default="", metavar="DATE", help="When it ends to hold.")
-@click.option("--find", metavar="QUESTION", help="The notes that fit a question.")
-@click.option("--withdraw", metavar="ID", help="Take a note back; it is kept, and found no more.")
+@click.option("--from", "valid_from", default="", metavar="DATE", help="When it starts to apply.")
+@click.option("--until", "valid_until", default="", metavar="DATE", help="When it stops applying.")
+@click.option("--find", metavar="QUESTION", help="Find the notes that fit a question.")
+@click.option("--withdraw", metavar="ID", help="Withdraw a note: it is kept, but no longer found.")
 @click.option("--forget", metavar="ID", help="Delete a note for good.")
-@click.option("--all", "whole", is_flag=True, help="List those withdrawn or over, too.")
+@click.option("--all", "whole", is_flag=True, help="Also list notes withdrawn or no longer valid.")
 @click.option("--export", metavar="FILE", help="Write all notes as JSON Lines.")
 @desk_options
 def command(
