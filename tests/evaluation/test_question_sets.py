@@ -24,6 +24,7 @@ from yonder_lantern.evaluation.questions import (
     PooledPassage,
     Question,
     as_line,
+    expected_at,
     judgement_lines,
     pooled,
     read_judgements,
@@ -31,6 +32,7 @@ from yonder_lantern.evaluation.questions import (
     read_topics,
     run_lines,
     save_questions,
+    span_of,
     topic_lines,
 )
 from yonder_lantern.evaluation.questions.draft_sentences import questions_of_sentence
@@ -362,3 +364,39 @@ def test_a_pool_knows_passages_that_overlap_as_one() -> None:
     one, other = PooledPassage("q", "d", 0, 100), PooledPassage("q", "d", 10, 110)
     far = PooledPassage("q", "d", 300, 400)
     assert {one.start for one in pooled({"q": [[one, far], [other]]}, 5, 1)} == {0, 300}
+
+
+@given(st.text("ab ", min_size=1, max_size=40), st.data())
+def test_an_expectation_stands_where_it_was_taken_from(text: str, data: st.DataObject) -> None:
+    start = data.draw(st.integers(0, len(text) - 1))
+    end = data.draw(st.integers(start + 1, len(text)))
+    found = span_of(text, expected_at("d", text, start, end, grade=2))
+    assert found is not None
+    assert (found.start, found.end, found.grade) == (start, end, 2)
+
+
+def test_results_compare_while_what_is_asked_and_expected_stays(tmp_path: Path) -> None:
+    path = tmp_path / "q.jsonl"
+
+    def written(**changed: object) -> str:
+        raw = {"id": "a", "question": "Q?", "answer": ["ten"], "wrong": ["nine"],
+               "expected": [[{"document": "d", "quote": "ten"}]]} | changed  # fmt: skip
+        path.write_text(json.dumps(raw))
+        return load_questions(path).fingerprint()
+
+    first = written()
+    assert written(expected=[[{"document": "d", "quote": "ten", "version": "v2"}]]) == first
+    assert written(kind="other", split="fit", origin="x") == first
+    assert written(wrong=["eight"]) != first
+    assert written(expected=[[{"document": "d", "quote": "ten", "occurrence": 2}]]) != first
+
+
+def test_ids_with_spaces_come_back_as_they_went_out(tmp_path: Path) -> None:
+    one = Question(id="q 1 %", question="Q?", expected=((Expected(document="d e.md"),),))
+    topics, judged, run = (tmp_path / name for name in ("t", "j", "r"))
+    topics.write_text("\n".join(topic_lines([one])))
+    judged.write_text("\n".join(judgement_lines([one])))
+    run.write_text("\n".join(run_lines({one.id: ["d e.md"]}, "own")))
+    assert [found.id for found in read_topics(topics)] == [one.id]
+    assert read_judgements(judged) == {one.id: {"d e.md": 1}}
+    assert read_run(run) == {one.id: [("d e.md", 1.0)]}

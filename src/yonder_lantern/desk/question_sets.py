@@ -6,6 +6,7 @@ import getpass
 import random
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -111,13 +112,8 @@ class DeskQuestions:
         mend : bool
             Write what was found again, unless its numbers differ, and the versions of today.
         """
-        desk = self._desk
-        documents: dict[str, Document | None] = {}
 
-        def document(id_: str) -> Document | None:
-            if id_ not in documents:
-                documents[id_] = desk.document(id_)
-            return documents[id_]
+        document = cache(self._desk.document)  # a quote that is lost is looked for in all of them
 
         def text_of(id_: str) -> str | None:
             found = document(id_)
@@ -259,7 +255,7 @@ class DeskQuestions:
                     "judge",
                     "pool settings of find alone, e.g. find.lexical_weight=0,0.5,1",
                 )
-            views.append(Desk(desk.folder, settings, record=False))
+            views.append(desk.under(settings))
         found: dict[str, list[list[PooledPassage]]] = {}
         chosen = [one for one in self.load().questions if not ids or one.id in ids]
         for done, question in enumerate(chosen):
@@ -300,14 +296,9 @@ class DeskQuestions:
 
     def apply_judgements(self, judgements: Sequence[Judgement]) -> list[str]:
         """Write what was judged into the question set; the ids of the questions that change."""
-
-        def text_of(id_: str) -> str | None:
-            found = self._desk.document(id_)
-            return found.text if found else None
-
         changed = {}
         for question in self.load().questions:
-            fresh = with_judged(question, judgements, text_of)
+            fresh = with_judged(question, judgements, self._text_of)
             if fresh != question:
                 changed[question.id] = fresh
         save_questions(self.path, changed=changed)
@@ -387,15 +378,10 @@ class DeskQuestions:
         """
         desk = self._desk
         asked = self.load().without_drafts()
-
-        def text_of(id_: str) -> str | None:
-            found = desk.document(id_)
-            return found.text if found else None
-
         grade = desk.settings.grade
         return grade_run(
             asked.questions,
-            asked.locate(text_of),
+            asked.locate(self._text_of),
             read_run(path),
             named_documents(self._ids()),
             seed=grade.seed,
@@ -406,14 +392,14 @@ class DeskQuestions:
         self, count: int, seed: int, taken: set[str], progress: Progress
     ) -> list[Question]:
         desk = self._desk
-        documents = [one for one in self._documents(no_progress) if "public" in one.audience]
-        random.Random(seed).shuffle(documents)
         if not desk.settings.answer.model:
             raise CallError(
                 "no model is configured",
                 "answer.model",
                 "draft without --model, or see docs/howto/connect-a-model-server.md",
             )
+        documents = [one for one in self._documents(no_progress) if "public" in one.audience]
+        random.Random(seed).shuffle(documents)
 
         def passages() -> Iterator[tuple[str, str, str]]:
             for number in range(3):
@@ -435,6 +421,10 @@ class DeskQuestions:
             found = self._desk.document(id_)
             if found is not None:
                 yield found
+
+    def _text_of(self, id_: str) -> str | None:
+        found = self._desk.document(id_)
+        return found.text if found else None
 
     def _ids(self) -> list[str]:
         return [one.id for one in look_at_documents(self._desk)]

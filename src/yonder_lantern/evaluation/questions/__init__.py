@@ -14,6 +14,7 @@ from .question_set import (
     Question,
     QuestionSet,
     Span,
+    expected_at,
     load_questions,
     span_of,
 )
@@ -64,6 +65,7 @@ __all__ = [
     "check_quotes",
     "draft_questions",
     "drafted_by_model",
+    "expected_at",
     "judgement_lines",
     "load_questions",
     "named_documents",

@@ -55,16 +55,14 @@ _LEANS = re.compile(
     re.I,
 )
 _TOLD = re.compile(r"(?:you|the user|users)?\s*(?:must|should|need|have to|can)\b", re.I)
-_ORDERS = frozenset(
-    "use call run set press leave ask report tell add check put turn stop keep write send make "
-    "take go try type enter click select open close clear move switch remove".split()
+_ORDER = re.compile(
+    r"(?:use|call|run|set|press|leave|ask|report|tell|add|check|put|turn|stop|keep|write|send|make|take"
+    r"|go|try|type|enter|click|select|open)\b"
 )
 _SMALL = frozenset(
     "the a an of for in on to with your my our its this that other new own all any".split()
 )
-_BEGINS = frozenset("the a an you your no any nobody somebody someone two three".split())
-_ARTICLES = frozenset("the a an my your our its some all any".split())
-_EMPTY = re.compile(r"\b(?:things?|matters?|easier|better|safe|sure|regularly|anything)\b", re.I)
+_ARTICLES = frozenset("the a an my your our its some".split())
 _IN = re.compile(r"(?:in|on|at|from|to|by|with|about|whether|how|what|when|who|where|it)\b")
 _LONGEST = 15  # words of a question
 
@@ -197,14 +195,7 @@ def _condition(m: re.Match[str]) -> SentenceQuestion | None:
     if wants:
         return SentenceQuestion("task", f"How do I {_mine(wants[1])}?")
     condition = _mine(condition)
-    if re.match(r"(?:you|the user|users)?\s*(?:must|should|need|have to|can)\b", then, re.I) or (
-        then.split()[0].islower()
-        and re.match(
-            r"(?:use|call|run|set|press|leave|ask|report|tell|add|"
-            r"check|put|turn|stop|keep|write|send|make|take|go|try|type|enter|click|select|open)\b",
-            then,
-        )
-    ):
+    if _TOLD.match(then) or _ORDER.match(then):
         return SentenceQuestion("condition", f"What should I do if {condition}?")
     return SentenceQuestion("condition", f"What happens if {condition}?")
 
@@ -215,10 +206,7 @@ def _purpose(m: re.Match[str]) -> SentenceQuestion | None:
         return None
     if re.match(r"(?:be|do so|begin|start with|make matters|summari[sz]e|illustrate)\b", task):
         return None
-    if (
-        task.split()[0] in ("the", "a", "an", "my", "your", "our", "its", "some")
-        or not task[0].islower()
-    ):
+    if task.split()[0] in _ARTICLES or not task[0].islower():
         return None
     return SentenceQuestion("task", f"How do I {_mine(task)}?")
 

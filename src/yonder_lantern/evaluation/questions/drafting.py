@@ -17,7 +17,7 @@ from itertools import pairwise
 from ...core import Block, BlockKind, Document, heading_trail
 from ...text import OPPOSITES, cells_of, explained_abbreviations, sentences, words
 from .draft_sentences import questions_of_sentence
-from .question_set import Expected, Question
+from .question_set import Expected, Question, expected_at
 from .write_set import free_id
 
 _MOST_PER_DOCUMENT = 12  # candidates that are weighed
@@ -205,14 +205,10 @@ def _draft(
 
 
 def _expected(document: Document, start: int, end: int) -> Expected:
-    quote = document.text[start:end].strip()
-    at = document.text.index(quote, start)
-    occurrence = 1 + sum(
-        1 for found in re.finditer(re.escape(quote), document.text[:at]) if found.start() < at
-    )
-    return Expected(
-        document=document.id, quote=quote, occurrence=occurrence, version=document.version
-    )
+    text = document.text
+    start += len(text[start:end]) - len(text[start:end].lstrip())
+    end = start + len(text[start:end].rstrip())
+    return expected_at(document.id, text, start, end, version=document.version)
 
 
 def _of_heading(document: Document, at: int) -> Iterator[Draft]:

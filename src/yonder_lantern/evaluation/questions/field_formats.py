@@ -67,7 +67,7 @@ def read_topics(path: Path, columns: Mapping[str, str] | None = None) -> list[Qu
                     f"{path}, line {at}",
                     "or name the columns: --columns id=…,question=…",
                 )
-            found.append((id_.strip(), question.strip()))
+            found.append((unquote(id_.strip()), question.strip()))
     if not found:
         raise QuestionSetError("it holds no topics", str(path), "name another file")
     return [Question(id=id_, question=question) for id_, question in found]
@@ -92,7 +92,7 @@ def read_judgements(path: Path) -> dict[str, dict[str, int]]:
                 f"{path}, line {number}",
                 "four columns are expected: topic 0 document grade",
             )
-        found.setdefault(parts[0], {})[unquote(parts[2])] = int(parts[3])
+        found.setdefault(unquote(parts[0]), {})[unquote(parts[2])] = int(parts[3])
     return found
 
 

@@ -9,7 +9,7 @@ from difflib import SequenceMatcher
 
 from msgspec.structs import replace
 
-from .question_set import Expected, LostQuote, Question, QuestionSet, span_of
+from .question_set import Expected, LostQuote, Question, QuestionSet, expected_at, span_of
 
 _ALIKE = 0.75  # of the words of both, from which a passage is what the quote has become
 _WORD = re.compile(r"\S+")
@@ -112,12 +112,12 @@ def _find(
     if text is not None:
         again = _but_for_spaces(text, one.quote)
         if again:
-            return FoundAgain(lost, _at(text, one, again), "spaces")
+            return FoundAgain(lost, _moved(one, text, again), "spaces")
         again = most_alike(text, one.quote)
         if again:
             words = text[again[0] : again[1]]
             differ = sorted(_FIGURE.findall(words)) != sorted(_FIGURE.findall(one.quote))
-            return FoundAgain(lost, _at(text, one, again), "reworded", differ)
+            return FoundAgain(lost, _moved(one, text, again), "reworded", differ)
         return FoundAgain(lost, None, "lost")
     for id_ in documents() if one.quote else ():
         other = text_of(id_)
@@ -164,10 +164,6 @@ def most_alike(text: str, quote: str) -> tuple[int, int] | None:
     return (spans[best[0]][0], spans[best[1] - 1][1]) if best else None
 
 
-def _at(text: str, one: Expected, span: tuple[int, int]) -> Expected:
+def _moved(one: Expected, text: str, span: tuple[int, int]) -> Expected:
     """The expectation at a new place of the same document."""
-    quote = text[span[0] : span[1]]
-    occurrence, at = 1, text.find(quote)
-    while 0 <= at < span[0]:
-        occurrence, at = occurrence + 1, text.find(quote, at + 1)
-    return replace(one, quote=quote, occurrence=occurrence)
+    return expected_at(one.document, text, *span, grade=one.grade, version=one.version)

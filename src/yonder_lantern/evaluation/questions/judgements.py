@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from ...core import CallError
 from ...platform.storage import append_record, read_records
-from .question_set import Expected, Question
+from .question_set import Question, expected_at
 
 _SAME = 0.5  # of the shorter one, from which two passages are judged as one
 GRADES = {0: "no answer", 1: "part of the answer", 2: "the answer"}
@@ -206,9 +206,7 @@ def with_judged(
         text = text_of(document)
         if text is None or end > len(text):
             continue
-        quote = text[start:end]
-        occurrence = 1 + text[:start].count(quote)
-        made = Expected(document=document, quote=quote, occurrence=occurrence, grade=max(1, *given))
+        made = expected_at(document, text, start, end, grade=max(1, *given))
         if min(given) > 0 and max(given) == max(GRADES):
             relevant.append(made)
         elif max(given) == 0:

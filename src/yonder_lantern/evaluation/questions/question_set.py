@@ -6,14 +6,15 @@ import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 from msgspec import Meta
+from msgspec.structs import replace as replace_parts
 
 from ...core import QuestionSetError
 
-# What of a question decides how its answer is judged.
+# What of a question decides how it is asked and its answer judged.
 _BEARING = ("id", "question", "expected", "answer", "wrong", "audience", "as_of", "turns")
 
 
@@ -220,14 +221,21 @@ class QuestionSet:
         )
 
     def fingerprint(self) -> str:
-        """A hash of what is asked and expected, whatever the order: results of one set compare."""
+        """A hash of what is asked and expected, whatever the order: results of one set compare.
+
+        The version that a quote was last seen in changes nothing of it.
+        """
         lines = sorted(
-            repr(
-                (one.id, one.question, one.expected, one.answer, one.audience, one.as_of, one.turns)
-            )
-            for one in self.questions
+            repr([getattr(_unversioned(one), name) for name in _BEARING]) for one in self.questions
         )
         return hashlib.sha256("\n".join(lines).encode()).hexdigest()[:16]
+
+
+def _unversioned(question: Question) -> Question:
+    expected = tuple(
+        tuple(replace_parts(one, version="") for one in group) for group in question.expected
+    )
+    return replace_parts(question, expected=expected)
 
 
 def _there(
@@ -247,6 +255,28 @@ def span_of(text: str, expected: Expected) -> Span | None:
     if start < 0:
         return None
     return Span(expected.document, start, start + len(expected.quote), expected.grade)
+
+
+def expected_at(document: str, text: str, start: int, end: int, **parts: Any) -> Expected:
+    """The expectation of a stretch of a document's text; the inverse of `span_of`.
+
+    Parameters
+    ----------
+    document, text : str
+    start, end : int
+    **parts
+        Of an `Expected`: its grade, its version.
+
+    Examples
+    --------
+    >>> expected_at("a.md", "one two one", 8, 11).occurrence
+    2
+    """
+    quote = text[start:end]
+    occurrence, at = 1, text.find(quote)
+    while 0 <= at < start:
+        occurrence, at = occurrence + 1, text.find(quote, at + 1)
+    return Expected(document=document, quote=quote, occurrence=occurrence, **parts)
 
 
 def load_questions(path: Path) -> QuestionSet:

@@ -86,12 +86,9 @@ def free_id(wanted: str, taken: set[str]) -> str:
 
 
 def _short(one: Expected) -> dict[str, Any]:
-    found = {
-        "document": one.document,
-        "quote": one.quote,
-        "occurrence": one.occurrence,
-        "grade": one.grade,
-        "version": one.version,
+    usual = Expected(document="")
+    return {
+        name: value
+        for name, value in msgspec.structs.asdict(one).items()
+        if value != getattr(usual, name)
     }
-    usual = {"quote": "", "occurrence": 1, "grade": 1, "version": ""}
-    return {name: value for name, value in found.items() if usual.get(name) != value}

@@ -5,9 +5,10 @@ from __future__ import annotations
 import secrets
 from collections.abc import Sequence
 
-from ...core import CallError, optional
+from ...core import optional
 from ...desk import DeskQuestions
 from ...evaluation.questions import PooledPassage
+from .run_server import listen
 from .terminal import echo
 
 
@@ -23,21 +24,12 @@ def run_judging_page(
     MissingExtraError
         The packages of the extra ``serve`` are not installed.
     """
-    import socket
-
     uvicorn = optional("uvicorn", "serve", "the page for judging")
     optional("starlette", "serve", "the page for judging")
     from ..judging import judging_app
 
     key = secrets.token_urlsafe(16)
-    listening = socket.socket()
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listening.bind(("127.0.0.1", port))
-    except OSError as error:
-        raise CallError(
-            f"nothing can listen on port {port}: {error.strerror}", "--port", "name another one"
-        ) from None
+    listening = listen("127.0.0.1", port)
     echo(f"Judge here: http://127.0.0.1:{listening.getsockname()[1]}/?key={key}")
     echo("Ctrl-C ends it; what was judged is kept.")
     config = uvicorn.Config(judging_app(questions, pool, judge, key), log_level="warning")

@@ -65,7 +65,7 @@ def serve(desk: Desk, serving: Serving, beside: Mapping[str, Desk] | None = None
         uvicorn = optional("uvicorn", "serve", "serving")
         optional("starlette", "serve", "serving")
         from ..http import LOOPBACK, app, app_of_desks
-    listening = _listen(serving.host, serving.port)
+    listening = listen(serving.host, serving.port)
     options: dict[str, Any] = {
         "hosts": (*LOOPBACK, *serving.names),
         "open_to_public": serving.open_to_public,
@@ -134,7 +134,7 @@ def _end_with(parent: int) -> None:
     threading.Thread(target=watch, name="parent", daemon=True).start()
 
 
-def _listen(host: str, port: int) -> socket.socket:
+def listen(host: str, port: int) -> socket.socket:
     """A socket that listens; in plain words why it cannot.
 
     Raises

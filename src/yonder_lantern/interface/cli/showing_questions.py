@@ -29,14 +29,14 @@ def show_checked(found: Checked, *, mended: bool) -> None:
             echo(style("  lost: nothing like it is left", fg=RED))
             continue
         where = {
-            "spaces": "but for its spaces it stands there still",
+            "spaces": "apart from its spaces it still stands there",
             "moved": f"it stands in {one.now.document} now",
             "reworded": "it reads differently now",
         }[one.how]
         echo(style(f"  {one_line(where)}", fg=SEA))
-        echo(faint(f"  {textwrap.shorten(one_line(' '.join(one.now.quote.split())), width() - 4)}"))
+        echo(faint(f"  {_short(one.now.quote, width() - 4)}"))
         if one.figures_differ:
-            echo(style("  its numbers are others: the answer has changed; write it anew", fg=RED))
+            echo(style("  its numbers have changed, and with them the answer: rewrite it", fg=RED))
     if len(found.found) > _MOST:
         echo(f"\nand {len(found.found) - _MOST} more")
     if found.changed:
@@ -61,10 +61,7 @@ def show_draft(draft: Question, *, short: bool = False) -> None:
         echo("  expected: no answer")
     for group in draft.expected:
         for part in group:
-            told = textwrap.shorten(
-                one_line(" ".join(part.quote.split())), _QUOTE, placeholder=" …"
-            )
-            for line in textwrap.wrap(f"“{told}”", width() - 4):
+            for line in textwrap.wrap(f"“{_short(part.quote, _QUOTE)}”", width() - 4):
                 echo(f"  {line}")
             echo(faint(f"  {one_line(part.document)}"))
     if draft.answer:

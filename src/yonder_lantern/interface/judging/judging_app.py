@@ -98,13 +98,14 @@ def judging_app(
 
 def _next(questions: DeskQuestions, pool: Sequence[PooledPassage], judge: str) -> dict[str, Any]:
     """The next passage to be judged; nothing tells which setting found it."""
-    left = len(questions.judgements.left(pool, judge))
-    found: dict[str, Any] = {"judge": judge, "left": left, "total": len(pool)}
-    for one in questions.left(pool, judge):
-        return found | {
-            "passage": list(pool).index(one.passage),
-            "question": one.question,
-            "location": one.location,
-            "text": one.text,
-        }
-    return found
+    one = next(questions.left(pool, judge), None)
+    found: dict[str, Any] = {"judge": judge, "left": 0, "total": len(pool)}
+    if one is None:
+        return found
+    return found | {
+        "left": one.total,
+        "passage": pool.index(one.passage),
+        "question": one.question,
+        "location": one.location,
+        "text": one.text,
+    }

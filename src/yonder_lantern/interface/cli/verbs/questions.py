@@ -19,7 +19,7 @@ from ....evaluation.questions import (
     judgement_lines,
     topic_lines,
 )
-from ..options import desk_options, example, open_desk
+from ..options import desk_options, example, open_desk, questions_option
 from ..progress import progress_shown
 from ..showing import counted
 from ..showing_questions import show_agreement, show_checked, show_draft, show_passage
@@ -42,10 +42,7 @@ def command() -> None:
 
 
 def _set_options(function: Callable[..., Any]) -> Callable[..., Any]:
-    option = click.option(
-        "--questions", metavar="FILE", help="A question set.  [default: grade.questions]"
-    )
-    return desk_options(option(function))
+    return desk_options(questions_option(function))
 
 
 def _opened(folder: str, overrides: tuple[str, ...], questions: str | None) -> DeskQuestions:
@@ -53,7 +50,7 @@ def _opened(folder: str, overrides: tuple[str, ...], questions: str | None) -> D
 
 
 @command.command("check", epilog=example("yonder questions check\nyonder questions check --mend"))
-@click.option("--mend", is_flag=True, help="Write the quotes that were found again.")
+@click.option("--mend", is_flag=True, help="Write the quotes as they were found again.")
 @_set_options
 def check_quotes(
     mend: bool,
@@ -63,9 +60,9 @@ def check_quotes(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Hold every quote against the documents as they are; find again what has moved.
+    """Check every quote against the documents as they are now; find those that have moved.
 
-    What is found with other numbers is never mended: its answer has changed, too. Exit status 1
+    A quote found with other numbers is never mended: its answer has changed too. Exit status 1
     when a quote is lost or says something else now.
     """
     found = _opened(folder, overrides, questions).check(mend=mend)
@@ -97,7 +94,7 @@ def check_quotes(
     "draft", epilog=example("yonder questions draft --count 40\nyonder questions draft --model")
 )
 @click.option("--count", type=click.IntRange(1, 5000), default=40, show_default=True)
-@click.option("--seed", type=int, default=1, show_default=True, help="Of the draw.")
+@click.option("--seed", type=int, default=1, show_default=True, help="Seed of the draw.")
 @click.option("--model", "by_model", is_flag=True, help="Let the configured model write them.")
 @_set_options
 def write_drafts(
@@ -176,7 +173,7 @@ def review_drafts(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Accept, change or drop the drafts, one by one; what was decided is kept at once."""
+    """Accept, change or drop the drafts, one by one; each decision is kept at once."""
     own = _opened(folder, overrides, questions)
     drafts = {one.id: one for one in own.drafts()}
     if listed or as_json:
@@ -239,8 +236,8 @@ def _review_each(own: DeskQuestions, drafts: list[Question]) -> int:
 @click.option("--id", "ids", multiple=True, metavar="ID", help="Only this question.")
 @click.option("--page", is_flag=True, help="Judge on a local page instead of here.")
 @click.option("--port", type=click.IntRange(0, 65535), default=8820, show_default=True)
-@click.option("--agreement", "agree", is_flag=True, help="How far the judges agree.")
-@click.option("--apply", "applied", is_flag=True, help="Write what was judged into the set.")
+@click.option("--agreement", "agree", is_flag=True, help="Show how far the judges agree.")
+@click.option("--apply", "applied", is_flag=True, help="Write the judgements into the set.")
 @_set_options
 def judge_passages(
     grid: tuple[str, ...],
@@ -257,9 +254,9 @@ def judge_passages(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Judge what several settings find: unlabelled, shuffled, and to be gone on with any time.
+    """Judge what several settings find, unlabelled and shuffled; stop and resume at any time.
 
-    The settings as they are always take part. What is judged is kept at once.
+    The current settings always take part. Each judgement is kept at once.
     """
     own = _opened(folder, overrides, questions)
     if agree:
@@ -328,7 +325,9 @@ def _key(prompt: str, allowed: str) -> str:
 @click.argument("topics", type=click.Path(path_type=Path))
 @click.option("--judgements", type=click.Path(path_type=Path), metavar="FILE",
               help="Four columns: topic 0 document grade.")  # fmt: skip
-@click.option("--columns", metavar="PART=NAME,…", help="Of CSV or JSON Lines: what is called how.")
+@click.option(
+    "--columns", metavar="PART=NAME,…", help="Of CSV or JSON Lines: which column is which."
+)
 @_set_options
 def bring_in(
     topics: Path,

@@ -20,7 +20,7 @@ const LABELS = {
     setUp: "This desk has no documents yet. Add a source: a folder, a repository, a feed or a page.",
     "fixed reply": "fixed reply", dialogue: "dialogue", courtesy: "no search", noted: "noted",
     "house rule": "house rule", notes: "Notes that people left; not part of the answer",
-    otherwise: "says otherwise than the documents", newer: "a newer note says otherwise",
+    otherwise: "contradicts the documents", newer: "contradicted by a newer note",
   },
   de: {
     skip: "Zur Frage springen", conversations: "Gespräche", new: "Neues Gespräch",
@@ -42,8 +42,8 @@ const LABELS = {
     setUp: "Hier gibt es noch keine Dokumente. Fügen Sie eine Quelle hinzu.",
     "fixed reply": "feste Antwort", dialogue: "Dialog", courtesy: "ohne Suche", noted: "gemerkt",
     "house rule": "Hausregel",
-    notes: "Notizen, die jemand hinterließ; kein Teil der Antwort",
-    otherwise: "sagt anderes als die Dokumente", newer: "eine neuere Notiz sagt anderes",
+    notes: "Hinterlassene Notizen; nicht Teil der Antwort",
+    otherwise: "widerspricht den Dokumenten", newer: "eine neuere Notiz widerspricht",
   },
   fr: {
     skip: "Aller à la question", conversations: "Conversations", new: "Nouvelle conversation",
@@ -67,7 +67,7 @@ const LABELS = {
     "fixed reply": "réponse fixe", dialogue: "dialogue", courtesy: "sans recherche", noted: "noté",
     "house rule": "règle de la maison",
     notes: "Notes laissées par des personnes ; pas dans la réponse",
-    otherwise: "dit autre chose que les documents", newer: "une note plus récente dit autre chose",
+    otherwise: "contredit les documents", newer: "contredite par une note plus récente",
   },
 };
 
