@@ -118,6 +118,19 @@ def test_what_was_asked_is_not_asked_again(desk: Desk) -> None:
         assert path.read_bytes().count(b"\n") == 24
 
 
+def test_a_prompt_that_was_edited_is_asked_again(desk: Desk) -> None:
+    variants = [{"find.limit": 4}]
+    prompts = desk.folder / "prompts"
+    prompts.mkdir()
+    (prompts / "declined.j2").write_text("No: {{ question }}")
+    ids = [desk.compare(variants).id for _ in range(2)]
+    (prompts / "declined.j2").write_text("Sorry: {{ question }}")
+    ids.append(desk.compare(variants).id)
+    assert ids[0] == ids[1] != ids[2]
+    kept = [len(path.read_text().splitlines()) for path in desk.state.rglob("grades/*.jsonl")]
+    assert kept == [24] * 4
+
+
 def test_a_killed_comparison_goes_on(desk: Desk) -> None:
     arguments = [sys.executable, "-m", "yonder_lantern", "compare", "find.limit=3,4,5"]
     arguments += ["--json", "--set", "grade.processes=1"]
@@ -194,6 +207,8 @@ def test_what_cannot_be_compared_is_refused_before_anything_is_asked(
 ) -> None:
     with pytest.raises(error):
         desk.compare(variants)
+    with pytest.raises(CallError, match="recall@0"):
+        desk.compare([{"find.limit": 3}], by="recall@0")
     assert not (desk.state / "comparisons" / "grades").exists()
 
 

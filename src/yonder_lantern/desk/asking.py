@@ -111,7 +111,7 @@ class AskingDesk(OpenedDesk):
         return spans, replace(answer, question=whole.text, times=times)
 
     def find_notes(self, query: Query | str, **parts: Unpack[QueryParts]) -> list[FoundNote]:
-        """The notes that fit a question, and what they say otherwise than each other.
+        """The notes that fit a question, and which of them contradict each other.
 
         Parameters
         ----------

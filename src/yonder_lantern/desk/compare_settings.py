@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 import hashlib
 import json
 import math
@@ -16,7 +15,6 @@ from pathlib import Path
 from typing import Any
 
 from msgspec import to_builtins
-from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Cancel, CancelledError, Progress, YonderError
 from ..evaluation import (
@@ -34,10 +32,13 @@ from ..evaluation import (
     tasks_of,
     with_baseline,
 )
+from ..observe import CostLedger
 from ..platform.storage import FileLock, private_folder
 from ..search import SharedSearch
-from ..settings import Settings, with_overrides
+from ..settings import Settings, model_profile, with_overrides
 from ..version import __version__
+from .pipeline import PROMPTS
+from .steady import steady
 from .talking import TalkingDesk
 
 _FEWEST = 30  # questions before a variant is given up
@@ -81,7 +82,7 @@ def compare(
     began = time.monotonic()
     measure_named(order.by)
     variants = with_baseline(order.variants)
-    settings = {one.name: _settled(desk.settings, one) for one in variants}
+    settings = {one.name: steady(with_overrides(desk.settings, one.settings)) for one in variants}
     folder = private_folder(desk.state / "comparisons")
     lock = FileLock(folder / "lock", shared=False)
     if not lock.take():
@@ -175,18 +176,10 @@ def open_variants(
     for name, settings, own in variants:
         if own not in opened:
             opened[own] = kind(folder, settings, record=False, state=own)
-            opened[own].costs = kind(folder, settings, record=False, state=state).costs
-        found[name] = copy.copy(opened[own])
-        found[name].settings = settings
+            opened[own].costs = CostLedger(state / "costs")  # all spend what the desk may
+        found[name] = opened[own].under(settings)
         found[name].share_search(shared)
     return found
-
-
-def _settled(settings: Settings, variant: Variant) -> Settings:
-    """The settings of a variant; nothing is gathered while it is asked."""
-    found = with_overrides(settings, variant.settings)
-    gather = replace_settings(found.gather, refresh_before_answering=False)
-    return replace_settings(found, gather=gather)
 
 
 def _prepare(
@@ -201,10 +194,10 @@ def _prepare(
     """A variant's index: the desk's own, one that another variant made, or a new one beside it."""
     parts = (*_OF_AN_INDEX, *_OF_SOURCES)
     own = _section_values(settings, parts)
-    base = _section_values(_settled(desk.settings, Variant("")), parts)
+    base = _section_values(desk.settings, parts)
     language = settings.desk.language != desk.settings.desk.language
     key = _hash(made, json.dumps([own, settings.desk.language], default=str, sort_keys=True))
-    found = _Prepared(variant, settings, desk.state, _settings_key(settings, key))
+    found = _Prepared(variant, settings, desk.state, _answer_key(desk.folder, settings, key))
     if own == base and not language:
         return found
     read_again = language or any(own[name] != base[name] for name in _OF_SOURCES)
@@ -297,10 +290,14 @@ def _section_values(settings: Settings, names: Sequence[str]) -> dict[str, Any]:
     return {name: to_builtins(getattr(settings, name)) for name in names}
 
 
-def _settings_key(settings: Settings, index: str) -> str:
-    """A hash of all that bears on an answer: the index, how it is searched, who answers."""
+def _answer_key(folder: Path, settings: Settings, index: str) -> str:
+    """A hash of all that bears on an answer: index, settings, prompts, examples, the model."""
     bearing = _section_values(settings, ("find", "answer", "house_rule", "conversations"))
-    return _hash(index, json.dumps(bearing, sort_keys=True, default=str))
+    files = sorted((folder / PROMPTS).glob("*.j2"))
+    files += [folder / settings.answer.examples] if settings.answer.examples else []
+    texts = [path.name + path.read_text("utf-8", "replace") for path in files if path.is_file()]
+    model = repr(model_profile(settings, folder)) if settings.answer.model else ""
+    return _hash(index, json.dumps(bearing, sort_keys=True, default=str), model, *texts)
 
 
 def _made_with(desk: TalkingDesk) -> str:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import logging
 import platform
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -29,8 +30,9 @@ from ..core import (
 )
 from ..observe import FeedbackBook
 from ..platform.storage import Array
-from ..settings import Settings, model_profile, parse_moment
+from ..settings import model_profile, parse_moment
 from ..version import __version__
+from .steady import steady
 from .talking import TalkingDesk
 
 if TYPE_CHECKING:
@@ -191,9 +193,7 @@ class MeasuringDesk(TalkingDesk):
 
         asked = self._question_set(questions, split)
         settings = self.settings.grade
-        opened = partial(type(self), self.folder, self._steady(), record=False, state=self.state)
-        quiet = opened()
-        try:
+        with self._quiet() as quiet:
             asked = asked.readable(quiet.is_unread)
             grades = grade(
                 quiet,
@@ -204,13 +204,11 @@ class MeasuringDesk(TalkingDesk):
                 seed=settings.seed,
                 resamples=settings.resamples,
                 repeat=repeat,
-                workers=self._workers(opened, processes),
+                workers=self._workers(processes),
                 progress=progress,
                 cancel=cancel,
             )
             grades = replace(grades, settings=self._graded_settings(), versions=quiet.made_with())
-        finally:
-            quiet.close()
         return self._kept(grades)
 
     def compare(
@@ -277,8 +275,7 @@ class MeasuringDesk(TalkingDesk):
 
         whole = [Variant.of(one) if isinstance(one, Mapping) else one for one in variants]
         asked = self._question_set(questions, split)
-        quiet = type(self)(self.folder, self._steady(), record=False, state=self.state)
-        try:
+        with self._quiet() as quiet:
             as_of = self._graded_as_of()
             if not self.settings.grade.as_of:  # of today, so that it can go on where it was
                 midnight = as_of.astimezone(self.settings.desk.zone)
@@ -291,8 +288,6 @@ class MeasuringDesk(TalkingDesk):
                 progress,
                 cancel,
             )
-        finally:
-            quiet.close()
 
     def failures(
         self,
@@ -326,8 +321,7 @@ class MeasuringDesk(TalkingDesk):
 
         ids = {one.id for one in grades.questions}
         whole = self._question_set(questions, "")
-        quiet = type(self)(self.folder, self._steady(), record=False, state=self.state)
-        try:
+        with self._quiet() as quiet:
             readable = whole.readable(quiet.is_unread)
             tasks = [
                 task
@@ -335,8 +329,6 @@ class MeasuringDesk(TalkingDesk):
                 if task.question.id in ids
             ]
             found = diagnose(quiet, tasks, grades, self.settings.find.limit, progress=progress)
-        finally:
-            quiet.close()
         return found + unread(readable.unread)
 
     @property
@@ -407,8 +399,7 @@ class MeasuringDesk(TalkingDesk):
     def answering_all(self) -> MeasuringDesk:
         """The same desk, declining nothing."""
         answer = replace_settings(self.settings.answer, min_support=0.0, min_supported=0.0)
-        settings = replace_settings(self.settings, answer=answer)
-        return type(self)(self.folder, settings, record=False, state=self.state)
+        return self.under(replace_settings(self.settings, answer=answer))
 
     def made_with(self) -> dict[str, str]:
         """The versions that a result depends on: of the index, this program, Python."""
@@ -445,10 +436,18 @@ class MeasuringDesk(TalkingDesk):
             return datetime.now(UTC)
         return parse_moment(as_of, self.settings.desk.zone, "grade.as_of")
 
-    def _steady(self) -> Settings:
-        """The settings, with which nothing is gathered while questions are asked."""
-        gather = replace_settings(self.settings.gather, refresh_before_answering=False)
-        return replace_settings(self.settings, gather=gather)
+    def _opener(self) -> Callable[[], MeasuringDesk]:
+        """Opens the desk once more: it records nothing, and gathers nothing while it is asked."""
+        settings = steady(self.settings)
+        return partial(type(self), self.folder, settings, record=False, state=self.state)
+
+    @contextmanager
+    def _quiet(self) -> Iterator[MeasuringDesk]:
+        desk = self._opener()()
+        try:
+            yield desk
+        finally:
+            desk.close()
 
     def _graded_settings(self) -> dict[str, Any]:
         """The settings that bear on a result, secrets by their names."""
@@ -457,14 +456,14 @@ class MeasuringDesk(TalkingDesk):
         plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(values))
         return plain
 
-    def _workers(self, opened: Callable[[], MeasuringDesk], processes: int) -> Workers:
+    def _workers(self, processes: int) -> Workers:
         """Processes, one a core; threads where a model is waited for."""
         from ..evaluation import Workers
 
         if self.settings.answer.model:
             profile = model_profile(self.settings, self.folder)
-            return Workers(max(1, profile.max_concurrent), opened, processes=False)
-        return Workers(processes or self.settings.gather.workers, opened)
+            return Workers(max(1, profile.max_concurrent), self._opener(), processes=False)
+        return Workers(processes or self.settings.gather.workers, self._opener())
 
     def _kept(self, grades: Grades) -> Grades:
         if isinstance(self._recorder, NoRecorder):

@@ -8,6 +8,7 @@ file and the environment, and nothing else.
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .load import (
     SETTINGS_FILE,
+    by_dotted_key,
     load_profile,
     load_settings,
     model_profile,
@@ -90,6 +91,7 @@ __all__ = [
     "WebhookSettings",
     "WeightSettings",
     "all_revealed",
+    "by_dotted_key",
     "load_profile",
     "load_settings",
     "model_profile",

@@ -78,6 +78,23 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         raise _explain(error, path, raw_text, overrides or {}, place, kind) from None
 
 
+def by_dotted_key(sections: Mapping[str, Any], above: str = "") -> dict[str, Any]:
+    """The values of nested sections by dotted key, as overrides are written.
+
+    Examples
+    --------
+    >>> by_dotted_key({"find": {"limit": 3, "weights": {"coverage": 0.1}}})
+    {'find.limit': 3, 'find.weights.coverage': 0.1}
+    """
+    found: dict[str, Any] = {}
+    for key, value in sections.items():
+        if isinstance(value, Mapping):
+            found |= by_dotted_key(value, f"{above}{key}.")
+        else:
+            found[above + key] = value
+    return found
+
+
 def with_overrides(settings: Settings, overrides: Mapping[str, Any]) -> Settings:
     """The same settings with other values for some keys; not for those of sources and services.
 

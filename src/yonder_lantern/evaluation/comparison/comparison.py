@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
@@ -15,7 +15,6 @@ from ..statistics import (
     Difference,
     detectable_difference,
     holm,
-    paired_difference,
     pareto_optimal,
     questions_needed,
 )
@@ -37,8 +36,6 @@ COMPARED = (
     "milliseconds",
     "cost",
 )
-
-
 _SHARES = frozenset(COMPARED[:-2])  # between 0 and 1
 
 
@@ -95,6 +92,9 @@ class Comparison:
     price: Decimal = Decimal(0)
     left_out: int = 0
     drafts: int = 0
+    _known: dict[Any, dict[str, Difference]] = field(
+        default_factory=dict, repr=False, compare=False
+    )
 
     @property
     def baseline(self) -> Grades:
@@ -132,12 +132,16 @@ class Comparison:
         **only : str
             ``kind=`` or ``split=``.
         """
-        found = []
-        for one in self.compared:
-            assert one.grades is not None
-            found.append(_difference(self.baseline, one.grades, measure, only))
-        names = [one.variant.name for one in self.compared]
-        return dict(zip(names, holm(found), strict=True))
+        key = (measure, *sorted(only.items()))
+        if key not in self._known:  # the tests take thousands of draws each
+            found = [
+                one.grades.difference(self.baseline, measure, **only)
+                for one in self.compared
+                if one.grades is not None
+            ]
+            names = [one.variant.name for one in self.compared]
+            self._known[key] = dict(zip(names, holm(found), strict=True))
+        return self._known[key]
 
     def conclusion(self, name: str, measure: str = "", **only: str) -> str:
         """What may be said of a variant: ``better``, ``worse`` or ``no difference shown``.
@@ -151,20 +155,16 @@ class Comparison:
             ``kind=`` or ``split=``.
         """
         measure = measure or self.by
-        difference = self.differences(measure, **only)[name]
-        if not difference.is_shown:
-            return "no difference shown"
-        rises = difference.mean > 0
-        return "worse" if rises is measure_named(measure).lower_is_better else "better"
+        return measure_named(measure).conclusion(self.differences(measure, **only)[name])
 
     @property
     def best(self) -> VariantResult | None:
         """The variant that is best by the measure that decides, if it is shown to be better."""
-        lower = measure_named(self.by).lower_is_better
+        measure = measure_named(self.by)
         better = [
-            (difference.mean * (-1 if lower else 1), name)
+            (difference.mean * (-1 if measure.lower_is_better else 1), name)
             for name, difference in self.differences(self.by).items()
-            if self.conclusion(name) == "better" and not self.result(name).dropped_after
+            if measure.conclusion(difference) == "better" and not self.result(name).dropped_after
         ]
         return self.result(max(better)[1]) if better else None
 
@@ -177,7 +177,7 @@ class Comparison:
             harm = [
                 measure
                 for measure in COMPARED
-                if measure not in (self.by, "milliseconds", "cost")
+                if measure in _SHARES - {self.by}
                 and self.conclusion(best.variant.name, measure) == "worse"
             ]
             cost = f" It is worse by {', '.join(harm)}." if harm else ""
@@ -229,7 +229,7 @@ class Comparison:
         """One row a variant and measure: mean, interval, difference, what may be concluded."""
         found = []
         for measure in measures:
-            differences = self.differences(measure)
+            differences, named = self.differences(measure), measure_named(measure)
             for one in self.results:
                 if one.grades is None:
                     continue
@@ -251,7 +251,7 @@ class Comparison:
                         "difference_low": change.low,
                         "difference_high": change.high,
                         "p": change.p,
-                        "conclusion": self.conclusion(one.variant.name, measure),
+                        "conclusion": named.conclusion(change),
                     }
                 found.append(row)
         return found
@@ -268,6 +268,7 @@ class Comparison:
 
     def as_dict(self) -> dict[str, Any]:
         """Everything, as JSON can hold it."""
+        best = self.best
         return {
             "id": self.id,
             "by": self.by,
@@ -289,7 +290,7 @@ class Comparison:
                 {key: None if _is_nan(value) else value for key, value in row.items()}
                 for row in self.rows()
             ],
-            "proposed": self.best.variant.name if self.best else None,
+            "proposed": best.variant.name if best else None,
             "grounds": self.grounds(),
             "patch": self.patch(),
             "trade_offs": self.trade_offs(),
@@ -298,20 +299,6 @@ class Comparison:
     def _repr_html_(self) -> str:
         """The table, for notebooks."""
         return str(self.frame().to_html(index=False, float_format="{:.3f}".format))
-
-
-def _difference(
-    baseline: Grades, grades: Grades, measure: str, only: Mapping[str, str]
-) -> Difference:
-    """Over the questions that both were asked: a variant may have been given up early."""
-    before, after = baseline.values(measure, **only), grades.values(measure, **only)
-    both = [id_ for id_ in after if id_ in before]
-    return paired_difference(
-        [before[id_] for id_ in both],
-        [after[id_] for id_ in both],
-        seed=grades.seed,
-        resamples=grades.resamples,
-    )
 
 
 def as_toml(settings: Mapping[str, Any]) -> str:

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 
 from ...platform.storage import append_record, read_records
 from ..grading import QuestionGrade
-
-_HITS = 10  # kept of each question
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,5 +35,4 @@ class KeptGrades:
     def add(self, grade: QuestionGrade) -> None:
         """Keep one more; a question that a service failed for is asked again instead."""
         if not grade.problem:
-            few = replace(grade, hits=grade.hits[:_HITS])
-            append_record(self.path, {"grade": msgspec.to_builtins(few)})
+            append_record(self.path, {"grade": msgspec.to_builtins(grade.kept())})

@@ -5,12 +5,13 @@ from __future__ import annotations
 import itertools
 import json
 import tomllib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 from ...core import CallError
+from ...settings import by_dotted_key
 
 AS_IT_IS = "as it is"
 
@@ -95,10 +96,10 @@ def load_variants(path: Path) -> list[Variant]:
         )
     found = []
     for one in listed:
-        settings = dict(_flat(one))
+        settings = by_dotted_key(one)
         name = str(settings.pop("name", ""))
         found.append(Variant.of(settings, name))
-    values = dict(_flat(grid))
+    values = by_dotted_key(grid)
     for key, value in values.items():
         if not isinstance(value, list):
             raise CallError(f"{key} is no list", f"{path}, [grid]", "write the values in brackets")
@@ -133,14 +134,6 @@ def _combined(keys: Mapping[str, Sequence[Any]]) -> list[Variant]:
         Variant.of(dict(zip(keys, values, strict=True)))
         for values in itertools.product(*keys.values())
     ]
-
-
-def _flat(table: Any, before: str = "") -> Iterator[tuple[str, Any]]:
-    for key, value in table.items():
-        if isinstance(value, dict):
-            yield from _flat(value, f"{before}{key}.")
-        else:
-            yield before + key, value
 
 
 def _split(values: str) -> list[str]:

@@ -23,23 +23,23 @@ class Cause(StrEnum):
 
 
 MEANS = {
-    Cause.SERVICE: "a service that the question needs failed",
+    Cause.SERVICE: "a service that the question needs has failed",
     Cause.NOT_GATHERED: "the expected document is not in the index",
     Cause.UNREADABLE: "the expected document could not be read",
     Cause.NOT_VISIBLE: "whoever asks may not see the document, or it is not valid at that date",
     Cause.CUT_BADLY: "no passage holds half of what is expected",
     Cause.NOT_RETRIEVED: "neither stage brings the passage among the candidates",
     Cause.RANKED_LOW: "the passage is a candidate, but others rank before it",
-    Cause.NOT_SENT: "the passage was found, and left no room in the model's context",
-    Cause.NOT_USED: "the passage was before the answerer, which used something else or nothing",
-    Cause.DECLINED: "the right answer was there, with less support than an answer needs",
+    Cause.NOT_SENT: "the passage was found, but the model's context had no room for it",
+    Cause.NOT_USED: "the answerer had the passage, but used something else or nothing",
+    Cause.DECLINED: "the right answer was found, but with less support than an answer needs",
     Cause.JUDGED: "the answer says what is expected, but cites another place",
-    Cause.ANSWERED: "the documents do not answer it, and an answer was given",
+    Cause.ANSWERED: "the documents do not answer it, yet an answer was given",
 }
 
 # What to try, and the command that tries it; {id} and {limit} are filled in.
 _TRY = {
-    Cause.SERVICE: ("see that the service answers", "yonder check"),
+    Cause.SERVICE: ("check that the service answers", "yonder check"),
     Cause.NOT_GATHERED: ("gather it, or mend its name in the question set", "yonder gather"),
     Cause.UNREADABLE: ("see why it cannot be read", "yonder look --failures"),
     Cause.NOT_VISIBLE: (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
@@ -78,6 +79,13 @@ class Failure:
     def means(self) -> str:
         """What the cause says, in a sentence."""
         return MEANS[self.cause]
+
+    @property
+    def why(self) -> str:
+        """The command that accounts for the rank of what was expected; empty if it is not there."""
+        if not self.passage:
+            return ""
+        return f"yonder find {shlex.quote(self.question)} --why-not {shlex.quote(self.passage)}"
 
 
 @dataclass(frozen=True, slots=True)

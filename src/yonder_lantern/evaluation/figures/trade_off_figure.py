@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from ..grading import Grades
 from ..statistics import Interval, pareto_optimal
@@ -107,19 +107,8 @@ def _told_apart(one: Grades, reported: Grades) -> str:
     """The settings in which a result differs from the reported one, or when it was made."""
     if one.settings == reported.settings:
         return "as reported"
-    own, other = _flat(one.settings), _flat(reported.settings)
     changed = [
-        f"{name.partition('.')[2]} = {own.get(name, 'unset')}"
-        for name in sorted(own.keys() | other.keys())
-        if own.get(name) != other.get(name)
+        f"{key.rpartition('.')[2]} = {value}"
+        for key, (_, value) in one.changes_since(reported).items()
     ]
     return "\n".join(changed) if len(changed) <= _TOLD else one.at[5:16].replace("T", " ")
-
-
-def _flat(settings: Mapping[str, Any]) -> dict[str, Any]:
-    return {
-        f"{section}.{key}": value
-        for section, values in settings.items()
-        if isinstance(values, dict)
-        for key, value in values.items()
-    }

@@ -72,7 +72,6 @@ class Requirement:
                 '"right >= earlier - 0.02"',
             )
         measure_named(found["measure"])
-        _check_ranking(found["measure"])
         at_least = found["operator"] == ">="
         tolerance = float(found["tolerance"] or 0)
         loosens = {True: "-", False: "+"}[at_least]
@@ -127,11 +126,7 @@ def check_requirement(
             "ask others, or leave it out",
         )
     if not requirement.earlier:
-        met = (
-            own.mean >= requirement.figure
-            if requirement.at_least
-            else own.mean <= requirement.figure
-        )
+        met = requirement.allows(own.mean)
         return Verdict(requirement, met, _line(requirement, met, own))
     if earlier is None:
         raise CallError(
@@ -148,20 +143,10 @@ def check_requirement(
 
 
 def _line(requirement: Requirement, met: bool, own: Interval) -> str:
-    bound = (
-        own.high >= requirement.figure if requirement.at_least else own.low <= requirement.figure
-    )
-    near = "" if met or not bound else "; its interval reaches the figure"
+    reaches = requirement.allows(own.high if requirement.at_least else own.low)
+    near = "; its interval reaches the figure" if reaches and not met else ""
     return f"{_word(met)}: {requirement.text}: {own} over {own.count} questions{near}"
 
 
 def _word(met: bool) -> str:
     return "met" if met else "NOT MET"
-
-
-def _check_ranking(name: str) -> None:
-    """Refuse a measure of a ranking that does not exist before anything is asked."""
-    if "@" in name:
-        from ..measures import JudgedRanking
-
-        JudgedRanking((), (1,), ()).value(name)

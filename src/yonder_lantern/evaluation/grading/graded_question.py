@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from ...core import AnswerStatus
 from ..measures import JudgedRanking, Ranked
 
+_KEPT = 10  # hits of each question
 RETRIEVAL = ("recall@5", "recall@10", "precision@5", "mrr", "map", "ndcg@10", "characters@1000")
 
 
@@ -82,6 +83,10 @@ class QuestionGrade:
     def declined(self) -> bool:
         """Whether the question was declined."""
         return self.status is AnswerStatus.DECLINED
+
+    def kept(self) -> QuestionGrade:
+        """The same with the best hits alone, as it is kept."""
+        return replace(self, hits=self.hits[:_KEPT])
 
     @property
     def measures(self) -> Mapping[str, float]:

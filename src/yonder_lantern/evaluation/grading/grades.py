@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ...core import QuestionSetError
+from ...settings import by_dotted_key
 from ..statistics import Difference, Interval, mean_interval, paired_difference
 from .graded_question import RETRIEVAL, QuestionGrade
 from .measure_names import ANSWERS, WRITTEN, measure_named
@@ -117,7 +118,11 @@ class Grades:
             The earlier result is of another question set.
         """
         self.refuse_other_questions(earlier)
-        before, after = earlier.values(name, **only), self.values(name, **only)
+        return self.difference(earlier, name, **only)
+
+    def difference(self, other: Grades, name: str, **only: str) -> Difference:
+        """How far a measure is from another result's, over the questions that both asked."""
+        before, after = other.values(name, **only), self.values(name, **only)
         both = [id_ for id_ in after if id_ in before]
         return paired_difference(
             [before[id_] for id_ in both],
@@ -135,6 +140,20 @@ class Grades:
                 earlier.id or "against",
                 "grade the earlier state on these questions, or name a result of this set",
             )
+
+    def changes_since(self, earlier: Grades) -> dict[str, tuple[Any, Any]]:
+        """What the settings that differ from an earlier result's were and are, by dotted key."""
+        before, after = by_dotted_key(earlier.settings), by_dotted_key(self.settings)
+        return {
+            key: (before.get(key), after.get(key))
+            for key in sorted(before.keys() | after.keys())
+            if before.get(key) != after.get(key)
+        }
+
+    def tells(self, name: str) -> bool:
+        """Whether a measure says anything here: some question counts, and some model cost."""
+        own = self.measure(name)
+        return bool(own.count and (own.mean or not measure_named(name).of_models))
 
     def summary(
         self, names: Sequence[str] = (*RETRIEVAL, *ANSWERS, *WRITTEN)

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ...core import AnswerStatus, CallError
+from ..measures import JudgedRanking
+from ..statistics import Difference
 from .graded_question import RETRIEVAL, QuestionGrade
 
 ANSWERS = (
@@ -43,11 +45,23 @@ class Measure:
     value : callable
         Of one question; None where it does not apply.
     lower_is_better : bool
+    digits : int
+        Behind the point, where it is shown.
+    of_models : bool
+        Whether only what models answer has any of it.
     """
 
     name: str
     value: Value
     lower_is_better: bool = False
+    digits: int = 3
+    of_models: bool = False
+
+    def conclusion(self, difference: Difference) -> str:
+        """What may be said of a difference: ``better``, ``worse`` or ``no difference shown``."""
+        if not difference.is_shown:
+            return "no difference shown"
+        return "worse" if (difference.mean > 0) is self.lower_is_better else "better"
 
 
 def _if(answerable: bool, value: Callable[[QuestionGrade], float]) -> Value:
@@ -78,10 +92,16 @@ _MEASURES = {
         Measure("borne out", _given(lambda one: one.borne_out)),
         Measure("citation precision", _given(lambda one: one.citation_precision)),
         Measure("citation recall", _given(lambda one: one.citation_recall)),
-        Measure("length", _given(lambda one: float(one.length)), lower_is_better=True),
-        Measure("milliseconds", lambda one: one.milliseconds, lower_is_better=True),
-        Measure("tokens", lambda one: float(one.tokens), lower_is_better=True),
-        Measure("cost", lambda one: float(one.cost), lower_is_better=True),
+        Measure("length", _given(lambda one: float(one.length)), lower_is_better=True, digits=0),
+        Measure("milliseconds", lambda one: one.milliseconds, lower_is_better=True, digits=0),
+        Measure(
+            "tokens",
+            lambda one: float(one.tokens),
+            lower_is_better=True,
+            digits=0,
+            of_models=True,
+        ),
+        Measure("cost", lambda one: float(one.cost), lower_is_better=True, of_models=True),
     )
 }
 
@@ -92,7 +112,7 @@ def measure_named(name: str) -> Measure:
     Raises
     ------
     CallError
-        There is none of that name.
+        There is none of that name; said before anything is asked.
 
     Examples
     --------
@@ -103,7 +123,8 @@ def measure_named(name: str) -> Measure:
     if known is not None:
         return known
     if "@" in name or name in ("mrr", "map", "rbp"):
+        JudgedRanking((), (1,), ()).value(name)
         return Measure(name, lambda one: one.ranking.value(name) if one.ranking else None)
     close = difflib.get_close_matches(name, [*_MEASURES, *RETRIEVAL], n=1)
-    hint = f"did you mean {close[0]!r}?" if close else "see docs/howto/grade.md for what there is"
+    hint = f"did you mean {close[0]!r}?" if close else "docs/howto/grade.md lists them"
     raise CallError(f"there is no measure {name!r}", "measure", hint)

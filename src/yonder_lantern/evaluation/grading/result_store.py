@@ -15,7 +15,6 @@ from ...platform.storage import private_folder, read_sealed, replace_bytes, seal
 from .grades import Grades
 
 _LAST = "last"
-_HITS = 10  # kept of each question
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +35,7 @@ class GradeResults:
         kept = replace(grades, id=id_, at=now.isoformat(timespec="seconds"))
         few = replace(
             kept,
-            questions=tuple(replace(one, hits=one.hits[:_HITS]) for one in kept.questions),
+            questions=tuple(one.kept() for one in kept.questions),
             repeats=tuple(tuple(replace(one, hits=()) for one in run) for run in kept.repeats),
         )
         private_folder(self.folder)

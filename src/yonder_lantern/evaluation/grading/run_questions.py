@@ -110,7 +110,7 @@ def grade(
                     raise ServiceError(
                         f"{failed} questions in a row failed: {one.problem}",
                         "grade",
-                        "see that the service answers: yonder check",
+                        "check that the service answers: yonder check",
                     )
                 if cancel is not None and cancel.is_set():
                     raise CancelledError("interrupted", "grade", "grade again")

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import shlex
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from html import escape
 from pathlib import Path
 
+from ...settings import by_dotted_key
 from ...text import visible
 from ..failures import MEANS, next_step, side_by_side
 from ..grading import ANSWERS, RETRIEVAL, WRITTEN, Grades, measure_named
@@ -114,10 +114,9 @@ def _measures(report: Report) -> str:
     grades, earlier = report.grades, report.earlier
     rows = []
     for name in (*RETRIEVAL, "rbp", "judged@10", *ANSWERS, *WRITTEN):
-        own = grades.measure(name)
-        if not own.count or (name in ("tokens", "cost") and not own.mean):
+        if not grades.tells(name):
             continue
-        digits = 0 if name in ("length", "milliseconds", "tokens") else 3
+        own, digits = grades.measure(name), measure_named(name).digits
         row = [
             _text(name),
             f"{own.mean:.{digits}f}",
@@ -137,10 +136,9 @@ def _measures(report: Report) -> str:
 
 
 def _changed(name: str, change: Difference) -> str:
+    word = measure_named(name).conclusion(change)
     if not change.is_shown:
-        return "no difference shown"
-    better = (change.mean > 0) is not measure_named(name).lower_is_better
-    word = "better" if better else "worse"
+        return word
     return f"<span class='{word}'>{word}, {_text(change)}</span>"
 
 
@@ -184,12 +182,7 @@ def _failures(report: Report) -> str:
         for one in report.failures:
             if one.cause is not cause:
                 continue
-            why = ""
-            if one.passage:
-                call = (
-                    f"yonder find {shlex.quote(one.question)} --why-not {shlex.quote(one.passage)}"
-                )
-                why = f"<code>{_text(call)}</code>"
+            why = f"<code>{_text(one.why)}</code>" if one.why else ""
             rows.append([_text(one.id), _text(one.question), _text(one.detail), why])
         table = _table(f"{count} questions", ["id", "question", "seen", "see why"], rows, 9)
         shown.append(
@@ -236,8 +229,6 @@ def _made_with(grades: Grades) -> str:
     rows = [[_text(name), _text(value)] for name, value in grades.versions.items()]
     rows += [["result", _text(grades.id)], ["seed", str(grades.seed)],
              ["question set", _text(grades.asked)]]  # fmt: skip
-    for section, values in grades.settings.items():
-        for key, value in values.items() if isinstance(values, dict) else ():
-            rows.append([_text(f"{section}.{key}"), _text(value)])
+    rows += [[_text(key), _text(value)] for key, value in by_dotted_key(grades.settings).items()]
     table = _table("Versions and settings", ["what", "value"], rows, 9)
     return f"<h2>Made with</h2><details><summary>Versions and settings</summary>{table}</details>"

@@ -145,6 +145,14 @@ def _named_value(text: str) -> tuple[str, str]:
     return name.strip(), value
 
 
+questions_option = click.option(
+    "--questions", metavar="FILE", help="A question set.  [default: grade.questions]"
+)
+split_option = click.option(
+    "--split", type=click.Choice(["fit", "test"]), help="Ask only the questions of this split."
+)
+
+
 @contextmanager
 def until_interrupted(what: str = "the document") -> Iterator[threading.Event]:
     """A signal that the first Ctrl-C sets; the second interrupts at once."""

@@ -216,9 +216,9 @@ def show_note(note: Note, found: FoundNote | None = None) -> None:
     told += [f"withdrawn {note.withdrawn[:10]}"] if note.withdrawn else []
     echo(faint(f"  {note.id[:22]} · {' · '.join(told)}"))
     for place in found.contradicts if found else ():
-        echo(style(f"  says otherwise than {place}", fg=AMBER))
+        echo(style(f"  contradicts {place}", fg=AMBER))
     if found and found.newer:
-        echo(style(f"  a newer note says otherwise: {found.newer[:22]}", fg=AMBER))
+        echo(style(f"  contradicted by a newer note: {found.newer[:22]}", fg=AMBER))
 
 
 def what_it_took(answer: Answer | Extracted, *before: str) -> str:

@@ -7,7 +7,8 @@ import textwrap
 from ...evaluation import COMPARED, Comparison, measure_named
 from ...text import one_line
 from .showing import counted, width
-from .terminal import AMBER, RED, SEA, echo, faint, style
+from .showing_grades import said_of
+from .terminal import AMBER, RED, echo, faint, style
 
 _NAME = 34
 
@@ -17,7 +18,7 @@ def show_comparison(found: Comparison) -> None:
     asked = len(found.baseline.questions)
     echo(
         f"{counted(asked, 'question')}, {counted(len(found.compared) + 1, 'setting')}, "
-        f"{found.seconds:.0f} s; differences from the settings as they are, with 95 % intervals"
+        f"{found.seconds:.0f} s; differences from the current settings, with 95 % intervals"
     )
     for one in found.results:
         if one.problem:
@@ -33,7 +34,7 @@ def show_comparison(found: Comparison) -> None:
     _kinds(found)
     echo()
     best = ", ".join(map(one_line, found.trade_offs()))
-    told = f"Beaten by none in both {found.by} and time: {best}"
+    told = f"No other setting is better in both {found.by} and time: {best}"
     echo(textwrap.fill(told, width(), subsequent_indent="  "))
     echo()
     echo(textwrap.fill(one_line(found.grounds()), width()))
@@ -46,39 +47,37 @@ def show_comparison(found: Comparison) -> None:
 
 def _measure(found: Comparison, measure: str) -> None:
     own = found.baseline.measure(measure)
-    if not own.count or (measure in ("cost", "tokens") and not found.price):
+    named = measure_named(measure)
+    if not own.count or (named.of_models and not found.price):
         return
     decides = "  decides" if measure == found.by else ""
-    lower = ", lower is better" if measure_named(measure).lower_is_better else ""
+    lower = ", lower is better" if named.lower_is_better else ""
     echo()
     echo(f"{style(measure, bold=True)}{faint(f'{lower}{decides}')}")
-    shown = "{:.0f}" if measure in ("milliseconds", "tokens", "length") else "{:.3f}"
-    echo(f"  {'as it is':<{_NAME}}{shown.format(own.mean):>8}")
+    digits = named.digits
+    echo(f"  {'as it is':<{_NAME}}{own.mean:>8.{digits}f}")
     differences = found.differences(measure)
     for one in found.compared:
         name = one.variant.name
         assert one.grades is not None
         change = differences[name]
-        mean = shown.format(one.grades.measure(measure).mean)
-        interval = f"{change.mean:+.3f} [{change.low:+.3f}, {change.high:+.3f}]"
-        if measure in ("milliseconds", "tokens", "length"):
-            interval = f"{change.mean:+.0f} [{change.low:+.0f}, {change.high:+.0f}]"
-        said = found.conclusion(name, measure)
-        colour = {"better": SEA, "worse": RED}.get(said)
-        told = faint(said) if colour is None else style(f"{said}, p = {change.p:.3g}", fg=colour)
+        mean = one.grades.measure(measure).mean
+        interval = (
+            f"{change.mean:+.{digits}f} [{change.low:+.{digits}f}, {change.high:+.{digits}f}]"
+        )
+        told = said_of(measure, change)
         dropped = f" (given up after {one.dropped_after})" if one.dropped_after else ""
         short = textwrap.shorten(one_line(name), _NAME - 1, placeholder="…")
-        echo(f"  {short:<{_NAME}}{mean:>8}  {interval:<28}{told}{dropped}")
+        echo(f"  {short:<{_NAME}}{mean:>8.{digits}f}  {interval:<28}{told}{dropped}")
 
 
 def _kinds(found: Comparison) -> None:
     """Kinds of question for which a setting is shown to be better or worse by what decides."""
     lines = []
     for kind in found.kinds():
-        differences = found.differences(found.by, kind=kind)
-        for name, change in differences.items():
+        for name, change in found.differences(found.by, kind=kind).items():
             if change.count and change.is_shown:
-                said = found.conclusion(name, kind=kind)
+                said = measure_named(found.by).conclusion(change)
                 lines.append(f"  {kind}: {name} is {said}, {change}")
     if lines:
         echo()

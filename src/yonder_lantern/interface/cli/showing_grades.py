@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shlex
 import textwrap
 from collections import Counter
 from collections.abc import Sequence
@@ -27,6 +26,7 @@ from .terminal import AMBER, RED, SEA, displayed, echo, faint, style
 
 _BAR = 28
 _MOST_FAILURES = 12
+_COLOURS = {"better": SEA, "worse": RED}
 _COMPARED = ("recall@5", "ndcg@10", "characters@1000", *ANSWERS)
 _LISTED = ("recall@5", "ndcg@10", "right", "answered wrongly")
 
@@ -45,7 +45,7 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
         intervals = [grades.measure(name, split=one) for one in splits]
         if name in (ANSWERS[0], WRITTEN[0]):
             echo()
-        if not any(one.count and (name not in ("tokens", "cost") or one.mean) for one in intervals):
+        if not grades.tells(name) or not any(one.count for one in intervals):
             continue
         cells = "".join(f"{_shown(name, one):<24}" for one in intervals)
         varies = ""
@@ -63,9 +63,8 @@ def show_grades(grades: Grades, split: str | None = None) -> None:
 
 
 def _shown(name: str, interval: Interval) -> str:
-    if name in ("length", "milliseconds", "tokens"):
-        return f"{interval.mean:.0f} [{interval.low:.0f}, {interval.high:.0f}]"
-    return str(interval)
+    digits = measure_named(name).digits
+    return f"{interval.mean:.{digits}f} [{interval.low:.{digits}f}, {interval.high:.{digits}f}]"
 
 
 def _by_kind(grades: Grades, split: str | None) -> None:
@@ -107,19 +106,15 @@ def show_change(earlier: Grades, grades: Grades) -> None:
     for name in _COMPARED:
         difference = grades.against(earlier, name)
         if difference.count:
-            echo(f"  {name:<22}{difference!s:<26}{_said(name, difference)}")
+            echo(f"  {name:<22}{difference!s:<26}{said_of(name, difference)}")
     sides = side_by_side(earlier, grades)
     echo(
         f"  won {len(sides.won)}, lost {len(sides.lost)}, equal {sides.equal}"
         + (f"; lost: {', '.join(map(one_line, sides.lost[:8]))}" if sides.lost else "")
     )
     changed = [
-        f"{section}.{key}: {before.get(key)} → {value}"
-        for section, values in grades.settings.items()
-        if isinstance(values, dict)
-        for before in [dict(earlier.settings.get(section) or {})]
-        for key, value in values.items()
-        if before.get(key) != value
+        f"{key}: {before} → {after}"
+        for key, (before, after) in grades.changes_since(earlier).items()
     ]
     changed += [
         f"{name}: {earlier.versions.get(name)} → {value}"
@@ -130,19 +125,18 @@ def show_change(earlier: Grades, grades: Grades) -> None:
         echo(f"  changed: {one_line(line)}")
 
 
-def _said(name: str, difference: Difference) -> str:
-    if not difference.is_shown:
-        return faint("no difference shown")
-    better = (difference.mean > 0) is not measure_named(name).lower_is_better
-    told = f"{'better' if better else 'worse'}, p = {difference.p:.3g}"
-    return style(told, fg=SEA if better else RED)
+def said_of(name: str, difference: Difference) -> str:
+    """What may be concluded from a difference, with its p where one is shown."""
+    said = measure_named(name).conclusion(difference)
+    colour = _COLOURS.get(said)
+    return faint(said) if colour is None else style(f"{said}, p = {difference.p:.3g}", fg=colour)
 
 
 def show_ladder(rungs: Sequence[Rung]) -> None:
     """Print how many answerable questions get how far, as a ladder."""
     echo()
     whole = max(1, rungs[0].reached + rungs[0].lost)
-    echo(f"Where {counted(whole, 'answerable question')} get to")
+    echo(f"How far {counted(whole, 'answerable question')} get")
     echo()
     for rung in rungs:
         bar = "█" * round(_BAR * rung.reached / whole)
@@ -169,11 +163,8 @@ def show_failures(failures: Sequence[Failure]) -> None:
             told = f"{one.id}: {one.question}"
             echo("  " + textwrap.shorten(told, width() - 2, placeholder=" …"))
             echo(faint("    " + textwrap.shorten(one.detail, width() - 4, placeholder=" …")))
-            if one.passage:
-                why = (
-                    f"yonder find {shlex.quote(one.question)} --why-not {shlex.quote(one.passage)}"
-                )
-                echo(faint(f"    {why}"))
+            if one.why:
+                echo(faint(f"    {one.why}"))
 
 
 def show_verdicts(verdicts: Sequence[Verdict]) -> None:
@@ -215,7 +206,7 @@ def show_live(found: LiveQuality) -> None:
         )
     if found.gaps:
         echo()
-        echo("Asked, and not in the documents:")
+        echo("Asked, but not answered by the documents:")
         for gap in displayed(found.gaps):
             more = f" (and {counted(gap.count - 1, 'question')} like it)" if gap.count > 1 else ""
             echo("  " + textwrap.shorten(gap.question, width() - 26, placeholder=" …") + more)

@@ -9,7 +9,14 @@ import click
 
 from ....core import CallError
 from ....evaluation import Comparison, grid_of, load_variants
-from ..options import desk_options, example, open_desk, until_interrupted
+from ..options import (
+    desk_options,
+    example,
+    open_desk,
+    questions_option,
+    split_option,
+    until_interrupted,
+)
 from ..progress import progress_shown
 from ..showing_comparison import show_comparison
 from ..terminal import echo, echo_json
@@ -25,18 +32,16 @@ from ..terminal import echo, echo_json
 )
 @click.argument("grid", nargs=-1, metavar="[KEY=VALUE,VALUE]...")
 @click.option("--variants", metavar="FILE", help="A TOML file of [[variant]] tables or a [grid].")
-@click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option(
-    "--split", type=click.Choice(["fit", "test"]), help="Ask only the questions of this split."
-)
+@questions_option
+@split_option
 @click.option(
     "--by", default="right", show_default=True, metavar="MEASURE", help="The measure that decides."
 )
-@click.option("--halving", is_flag=True, help="Give up the worse half of the settings on the way.")
+@click.option("--halving", is_flag=True, help="Drop the worse half of the settings along the way.")
 @click.option("--max-seconds", type=click.FloatRange(min=0, min_open=True), metavar="N",
-              help="Stop after so long.")  # fmt: skip
-@click.option("--max-price", metavar="AMOUNT", help="Stop when models have cost so much.")
-@click.option("--afresh", is_flag=True, help="Ask again what was asked before.")
+              help="Stop after this many seconds.")  # fmt: skip
+@click.option("--max-price", metavar="AMOUNT", help="Stop when models have cost this much.")
+@click.option("--afresh", is_flag=True, help="Ask everything again, even what was asked before.")
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the table as CSV.")
 @click.option("--figure", metavar="FILE", help="Draw quality against time (PNG, SVG or PDF).")
 @click.option("--out", metavar="FILE", help="Write the proposed settings to this file.")
@@ -59,10 +64,10 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Measure several settings over the same questions, beside the settings as they are.
+    """Measure several settings over the same questions, beside the current settings.
 
-    Nothing is changed. Settings that cut, embed or read documents in another way get an index of
-    their own beside the desk's. Interrupted, it goes on from there when it is run again.
+    Nothing is changed. Settings that cut, embed or read documents differently get an index of
+    their own beside the desk's. If interrupted, it resumes when it is run again.
 
     Exit status 1 when no setting is shown to be better.
     """

@@ -19,7 +19,14 @@ from ....evaluation import (
     markdown_summary,
     write_junit,
 )
-from ..options import desk_options, example, open_desk, until_interrupted
+from ..options import (
+    desk_options,
+    example,
+    open_desk,
+    questions_option,
+    split_option,
+    until_interrupted,
+)
 from ..progress import progress_shown
 from ..showing_grades import (
     show_change,
@@ -43,10 +50,8 @@ from ..terminal import echo, echo_json
         "yonder grade --report grade.html"
     ),
 )
-@click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
-@click.option(
-    "--split", type=click.Choice(["fit", "test"]), help="Ask only the questions of this split."
-)
+@questions_option
+@split_option
 @click.option("--failures", is_flag=True, help="Say at which step each missed question was lost.")
 @click.option(
     "--against", metavar="RESULT", help="Compare with an earlier result: its id, or `last`."
@@ -63,7 +68,7 @@ from ..terminal import echo, echo_json
     type=click.IntRange(1, 50),
     default=1,
     show_default=True,
-    help="Ask each question so often, to see how a model's answers vary.",
+    help="Ask each question this often, to see how a model's answers vary.",
 )
 @click.option("--report", metavar="FILE", help="Write a report as one HTML file.")
 @click.option("--figures", metavar="FOLDER", help="Draw the report's figures, as PNG and SVG.")
@@ -76,7 +81,7 @@ from ..terminal import echo, echo_json
 @click.option("--junit", metavar="FILE", help="Write what was required as JUnit XML.")
 @click.option("--markdown", metavar="FILE", help="Write a summary in Markdown.")
 @click.option("--list", "list_results", is_flag=True, help="List the earlier results.")
-@click.option("--live", is_flag=True, help="How answers to real questions go, by day and topic.")
+@click.option("--live", is_flag=True, help="Show how real questions went, by day and topic.")
 @desk_options
 def command(
     questions: str | None,

@@ -64,10 +64,10 @@ _BAR = 40  # characters of the longest bar
 )
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
-@click.option("--entity", metavar="NAME", help="Show what is said of this, where, and since when.")
-@click.option("--entities", is_flag=True, help="List what most is said of.")
+@click.option("--entity", metavar="NAME", help="Show what is said about it, where, and since when.")
+@click.option("--entities", is_flag=True, help="List the things that most is said about.")
 @click.option("--export", metavar="FILE",
-              help="Write all that is said of anything (.graphml, .jsonld, .csv).")  # fmt: skip
+              help="Write every statement (.graphml, .jsonld, .csv).")  # fmt: skip
 @caller_options
 @desk_options
 def command(

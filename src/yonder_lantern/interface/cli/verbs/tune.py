@@ -10,7 +10,7 @@ import click
 from ....core import CallError
 from ....desk import Desk
 from ....evaluation import FittedThreshold, Tuned
-from ..options import desk_options, example, open_desk, until_interrupted
+from ..options import desk_options, example, open_desk, questions_option, until_interrupted
 from ..progress import progress_shown
 from ..terminal import AMBER, echo, echo_json, faint, style
 
@@ -21,7 +21,7 @@ from ..terminal import AMBER, echo, echo_json, faint, style
         "yonder tune\nyonder tune --out patch.toml\nyonder tune --threshold --max-error-rate 0.1"
     ),
 )
-@click.option("--questions", metavar="FILE", help="A question set.  [default: grade.questions]")
+@questions_option
 @click.option(
     "--out",
     metavar="FILE",
