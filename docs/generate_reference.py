@@ -187,6 +187,7 @@ def settings() -> str:
     parts.append(_section("[[dialogue.step]]", StepSettings))
     parts.append(_section("[[dialogue.step.next]]", NextSettings))
     parts.append(_section("[conversations]", type(sections["conversations"])))
+    parts.append(_section("[notes]", type(sections["notes"])))
     parts.append(_section("[serve]", type(sections["serve"])))
     parts.append(_section("[serve.openid]", OpenIdSettings))
     parts.append(_section("[serve.webhook.NAME]", WebhookSettings))

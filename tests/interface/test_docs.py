@@ -15,6 +15,7 @@ from yonder_lantern import Desk
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import (
+    Settings,
     load_profile,
     load_settings,
 )
@@ -89,6 +90,11 @@ def test_the_question_shown_is_one(tmp_path: Path, demo: Path) -> None:
 def test_every_verb_is_in_the_readme() -> None:
     text = (ROOT / "README.md").read_text()
     assert not [verb for verb in VERBS if f"yonder {verb}" not in text]
+
+
+def test_every_section_of_the_settings_is_in_the_reference() -> None:
+    text = (ROOT / "docs" / "reference" / "settings.md").read_text()
+    assert not [name for name in Settings.__struct_fields__ if f"[{name}" not in text]
 
 
 def test_the_reference_is_what_the_code_says() -> None:
