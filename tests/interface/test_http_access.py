@@ -74,7 +74,7 @@ def test_the_owner_comes_in_by_a_link_and_may_do_everything(desk: Desk, client: 
     client.get(f"/sign-in/{signs(desk).make_link('owner', None)}")
     told = client.get("/caller").json()
     assert told["audience"] is None
-    assert told["rights"] == ["ask", "add sources", "see traces", "set up"]
+    assert told["rights"] == ["ask", "leave notes", "add sources", "see traces", "set up"]
     asked = client.post("/questions", json=SECRET).json()
     assert client.get(f"/traces/{asked['trace']}").json()["question"] == SECRET["text"]
     counted = client.get("/metrics").text
