@@ -51,17 +51,8 @@ def read(name: str, desk: Desk) -> list[Chained]:
 def _read(own: Mapping[str, object], texts: Mapping[str, str]) -> Chained:
     groups, bound = [], False
     for group in own["expected"]:  # type: ignore[attr-defined]
-        one = group[0]
-        if "hash" not in one:
-            groups.append((Expected(**one),))
-            continue
-        bound = True
-        short = {id_.removeprefix("documents/"): text for id_, text in texts.items()}
-        found = found_again(Bound(**one), short)
-        if found is None:
-            raise ValueError(f"{own['id']}: what is expected in {one['file']} is nowhere")
-        id_ = f"documents/{found[0]}"
-        groups.append((expected_at(id_, texts[id_], found[1], found[2]),))
+        bound = bound or "hash" in group[0]
+        groups.append(tuple(_expected(one, texts) for one in group))
     answer = own["answer"]
     phrases = tuple((one["words"], one["hash"]) for one in answer) if bound else ()  # type: ignore
     question = Question(
@@ -73,6 +64,17 @@ def _read(own: Mapping[str, object], texts: Mapping[str, str]) -> Chained:
         split=str(own.get("split", "test")),
     )
     return Chained(question, phrases)
+
+
+def _expected(one: Mapping[str, object], texts: Mapping[str, str]) -> Expected:
+    if "hash" not in one:
+        return Expected(**one)  # type: ignore[arg-type]
+    short = {id_.removeprefix("documents/"): text for id_, text in texts.items()}
+    found = found_again(Bound(**one), short)  # type: ignore[arg-type]
+    if found is None:
+        raise ValueError(f"what is expected in {one['file']} is nowhere")
+    id_ = f"documents/{found[0]}"
+    return expected_at(id_, texts[id_], found[1], found[2])
 
 
 def texts_of(desk: Desk) -> dict[str, str]:

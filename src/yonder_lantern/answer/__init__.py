@@ -6,24 +6,32 @@ hits were found, of files, or of who shows the answer.
 """
 
 from .answerer import BuiltInAnswerer
+from .check import Value, values_in
 from .composer import Composer
 from .contradict import contradicts
 from .examples import read_examples
 from .extraction import Extractor, shape_of
+from .judged import Judged
 from .look_up_choice import choice_in
 from .model_answerer import ModelAnswerer, Prepared
 from .prompt_templates import VARIABLES, Templates
+from .units import Shape, Unit
 
 __all__ = [
     "VARIABLES",
     "BuiltInAnswerer",
     "Composer",
     "Extractor",
+    "Judged",
     "ModelAnswerer",
     "Prepared",
+    "Shape",
     "Templates",
+    "Unit",
+    "Value",
     "choice_in",
     "contradicts",
     "read_examples",
     "shape_of",
+    "values_in",
 ]

@@ -1,0 +1,261 @@
+"""A question of several steps, read: what has to be found before the rest can be asked."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+Way = Literal["clause", "whoever", "amount", "of", "described"]
+
+_PLACED = (
+    "in|on|at|under|beside|from|with|to|by|for|through|of|behind|into|over|near|about|after|above"
+    "|below|against|off"
+)
+_CLAUSE = re.compile(
+    rf",?\s+(?:(?P<placed>{_PLACED})\s+(?=which|whose|whom))?"
+    r"(?P<relative>that|which|who|whose|whom|where)\s+"
+    r"(?P<clause>[^?]+)",
+    re.I,
+)
+_DETERMINER = re.compile(r"\b(?:the|an?)\s+", re.I)
+# What may stand between a thing and the clause that tells of it: "the gauge been there from which".
+_BETWEEN = re.compile(
+    r"\s+(?:been|there|formerly|called|is|are|was|were|has|have|kept|laid|built|made|shut|worked"
+    r"|works?|stands?|lies?|lie|costs?|\w{3,}ed)\b.*$",
+    re.I,
+)
+_AUXILIARY = re.compile(r"\b(?:do|does|did|can|could|may|must|should|will|would)\s*$", re.I)
+_FUNCTION = re.compile(rf"\s(?:{_PLACED}|an?|its|their|his|her)\b", re.I)
+_WHOEVER = re.compile(r"\b(?:whoever|anyone who|the (?:person|one|people) who)\s+(?P<clause>[^?]+)", re.I)
+_OF_THING = r"(?:the |an? )?(?P<of>[A-Z][\w-]*(?: [A-Z][\w-]*)*|[^?,]+?)"
+_GOES_ON = r"(?P<after>(?:\s+(?:have|has|pay|pays|cost|costs|be|need|needs|must|may|would|will|get)\b[^?]*)?)\W*$"
+_AS = re.compile(
+    rf"\bas (?P<long>long|deep|high|tall|heavy|wide|large|big|old|strong|broad) as {_OF_THING}{_GOES_ON}",
+)
+_OF_SIZE = re.compile(
+    r"\bof the (?P<long>length|depth|draught|weight|width|height|size|age|tonnage) of "
+    rf"{_OF_THING}{_GOES_ON}",
+)
+_OF = re.compile(
+    r"\bthe (?P<thing>(?:[\w-]+ )??[\w-]+) of (?P<clause>(?:the |an? )?[^?,]+)$"
+)
+_DESCRIBED = re.compile(r"\bthe (?P<thing>(?!same\b)[a-z][\w-]*(?: +(?!the\b)[\w'’-]+){1,8})$")
+_PERSONS = frozenset("person man woman people leader body team organisation one ones".split())
+_SAME_THING = re.compile(
+    r"^\W*(?:do|does|did|are|were|is|was|have|has)\s+(?:both\s+)?(?P<one>.+?)\s+and\s+(?P<other>\S+)\s+"
+    r"(?P<about>.*\bsame\b[^?]*)\W*$",
+    re.I,
+)
+_EITHER = re.compile(
+    r"^\W*(?:which|what|who)(?:\s+one)?\s+(?P<about>[^,?]+),\s*(?P<one>[^?]+?)\s+or\s+(?P<other>[^?]+?)\W*$",
+    re.I,
+)
+_THAN = re.compile(
+    r"^\W*(?:is|are|do|does|did|has|have|was|were)\s+(?:there\s+)?(?P<one>.+?)\s+than\s+(?P<other>[^?]+?)\W*$",
+    re.I,
+)
+_COMPARATIVE = re.compile(
+    r"\b(?:more|less|fewer|(?!over|under|other|number|water|member|never|river|after|silver|paper"
+    r"|power|order|lower(?= car)|buoyer)[a-z]{2,}(?:ier|er))\b",
+    re.I,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """A question of which one part must be found first.
+
+    Attributes
+    ----------
+    before, after : str
+        What is asked of the thing, around it: "How long is the bridge of", "".
+    thing : str
+        What is to be found: "pontoon"; "who" where it is a person.
+    told : str
+        What is told of it: "the carpet sea squirt was found under".
+    way : {"clause", "whoever", "amount", "of", "described"}
+        How the question tells of it.
+    """
+
+    before: str
+    thing: str
+    told: str
+    after: str
+    way: Way
+
+    @property
+    def first(self) -> str:
+        """The question for the thing."""
+        if self.way == "described":
+            return f"What is the {self.thing}?"
+        if self.way == "amount":
+            return self.told
+        if self.thing == "who":
+            return f"Who {self.told}?"
+        if self.way == "of":
+            return f"What is the {self.thing} of {self.told}?"
+        return f"Which {self.thing} {self.told}?"
+
+    def then(self, name: str) -> str:
+        """The rest of the question, asked of what was found."""
+        rest = f"{self.before} {name} {self.after}".strip()
+        return " ".join(rest.split()) + "?"
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """A question that compares two things.
+
+    Attributes
+    ----------
+    one, other : str
+    about : str
+        What is asked of each: "is longer", "deposit is higher".
+    comparative : str
+        The word that compares; empty where it is asked whether the two are the same in it.
+    decides : bool
+        Whether yes or no is wanted, and not which of the two.
+    """
+
+    one: str
+    other: str
+    about: str
+    comparative: str
+    decides: bool
+
+
+def chains_in(question: str) -> list[Chain]:
+    """How a question may be taken apart, the likeliest first; empty for a plain one.
+
+    Examples
+    --------
+    >>> found = chains_in("How long is the bridge of the pontoon under which a squirt was found?")[0]
+    >>> found.thing, found.first, found.then("pontoon F")
+    ('pontoon', 'Which pontoon a squirt was found under?', 'How long is the bridge of pontoon F?')
+    >>> chains_in("When does the office open?")
+    []
+    """
+    bare = question.strip().rstrip("?!. ")
+    found = [*_by_clause(bare), *_by_whoever(bare), *_by_amount(bare)]
+    return found or [*_by_of(bare), *_by_description(bare)]
+
+
+def _by_clause(question: str) -> list[Chain]:
+    found = []
+    for match in reversed(list(_overlapping(_CLAUSE, question))):
+        ahead = question[: match.start()]
+        determiners = list(_DETERMINER.finditer(ahead))
+        if not determiners:
+            continue
+        last = determiners[-1]
+        if last.group().casefold().startswith("a") and len(determiners) > 1:
+            last = next((one for one in reversed(determiners) if one[0][0] in "tT"), last)
+        thing, rest = _thing_and_rest(
+            ahead[last.end() :], is_subject=bool(_AUXILIARY.search(ahead[: last.start()]))
+        )
+        if not thing or len(thing.split()) > 4:
+            continue
+        told = match["clause"].strip()
+        if match["relative"].casefold() == "whose":
+            told = f"has the {told}"
+        if match["placed"]:
+            told = f"{told} {match['placed']}"
+        person = thing.split()[-1].casefold() in _PERSONS
+        before = ahead[: last.start()].strip()
+        found.append(Chain(before, "who" if person else thing.strip(), told, rest, "clause"))
+    return found
+
+
+def _thing_and_rest(words: str, *, is_subject: bool) -> tuple[str, str]:
+    """A thing, and what of the question stands between it and the clause that tells of it.
+
+    Where an auxiliary stands before it, the verb comes after it: "can the pump deliver whose".
+    """
+    if between := _BETWEEN.search(words):
+        return words[: between.start()].strip(), between.group().strip()
+    parts = words.split()
+    function = _FUNCTION.search(words)
+    ends = len(words[: function.start()].split()) if function else len(parts)
+    if is_subject and len(parts) > 1:
+        ends = max(1, ends - 1)
+    return " ".join(parts[:ends]), " ".join(parts[ends:])
+
+
+def _overlapping(pattern: re.Pattern[str], text: str) -> list[re.Match[str]]:
+    found: list[re.Match[str]] = []
+    at = 0
+    while match := pattern.search(text, at):
+        found.append(match)
+        at = match.start("relative")
+    return found
+
+
+def _by_whoever(question: str) -> list[Chain]:
+    match = _WHOEVER.search(question)
+    if not match:
+        return []
+    return [Chain(question[: match.start()].strip(), "who", match["clause"].strip(), "", "whoever")]
+
+
+def _by_amount(question: str) -> list[Chain]:
+    if match := _AS.search(question):
+        asked = f"How {match['long']} is {match['of'].strip()}?"
+    elif match := _OF_SIZE.search(question):
+        asked = f"What is the {match['long']} of {match['of'].strip()}?"
+    else:
+        return []
+    before, after = question[: match.start()].strip(), match["after"].strip()
+    return [Chain(f"{before} of", match["long"], asked, after, "amount")]
+
+
+def _by_of(question: str) -> list[Chain]:
+    match = _OF.search(question)
+    if not match or _CLAUSE.search(match["clause"]):
+        return []
+    before, told, after = question[: match.start()].strip(), match["clause"].strip(), ""
+    if _AUXILIARY.search(before):
+        told, after = _thing_and_rest(_DETERMINER.sub("", told, count=1), is_subject=True)
+    return [Chain(before, match["thing"], told, after, "of")]
+
+
+def _by_description(question: str) -> list[Chain]:
+    match = _DESCRIBED.search(question)
+    before = question[: match.start()].strip() if match else ""
+    if not match or not before:
+        return []
+    thing, after = match["thing"], ""
+    if _AUXILIARY.search(before):
+        thing, after = _thing_and_rest(thing, is_subject=True)
+    return [Chain(before, thing, "", after, "described")]
+
+
+def pair_in(question: str) -> Pair | None:
+    """The two things that a question compares; None if it compares nothing.
+
+    Examples
+    --------
+    >>> pair_in("Which deposit is higher, the one for a key or the one for a lift?").comparative
+    'higher'
+    >>> pair_in("Is the hoist stronger than the crane?")
+    Pair(one='the hoist', other='the crane', about='stronger', comparative='stronger', decides=True)
+    >>> pair_in("Do the tug and Dunlin have the same length?").about
+    'have the same length'
+    """
+    if match := _EITHER.match(question):
+        if word := _COMPARATIVE.search(match["about"]):
+            return Pair(match["one"], match["other"], match["about"], word.group(), False)
+        return None
+    if match := _SAME_THING.match(question):
+        return Pair(match["one"], match["other"], match["about"].strip(" ?"), "", True)
+    if match := _THAN.match(question):
+        words = list(_COMPARATIVE.finditer(match["one"]))
+        if not words:
+            return None
+        word = words[-1]
+        one = match["one"][: word.start()].strip()
+        about = match["one"][word.start() :].strip()
+        if not one:  # "there more ships in 2025 than terns"
+            one, about = match["one"][word.end() :].strip(), word.group()
+        return Pair(one, match["other"], about, word.group().casefold(), True)
+    return None

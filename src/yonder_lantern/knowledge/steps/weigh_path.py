@@ -1,0 +1,146 @@
+"""How good a path is among those of a question, whether it is needed, and how likely it is right."""
+
+from __future__ import annotations
+
+import math
+import operator
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, fields
+
+from ...answer import Judged
+from .fitted_weights import NEEDS, NEEDS_INTERCEPT, PATH, SUPPORT, SUPPORT_INTERCEPT
+from .follow_chain import SIGN_NAMES, Path
+from .read_question import Way
+
+_GAP = 2.0  # of two scores: what is further ahead is as good as alone
+
+
+@dataclass(frozen=True, slots=True)
+class PlainSigns:
+    """What tells, before any further search, whether a question needs several steps.
+
+    Attributes
+    ----------
+    support : float
+        Of the best unit that one search found.
+    context : float
+        Share of the question that stands in that unit or above it.
+    peak : float
+        Its share of all units.
+    by_clause, by_whoever, by_amount, by_of, by_described : float
+        How the question tells of a thing.
+    """
+
+    support: float
+    context: float
+    peak: float
+    by_clause: float
+    by_whoever: float
+    by_amount: float
+    by_of: float
+    by_described: float
+
+
+PLAIN_NAMES = tuple(field.name for field in fields(PlainSigns))
+
+
+@dataclass(frozen=True, slots=True)
+class ChosenSigns:
+    """What tells whether the best path is right.
+
+    Attributes
+    ----------
+    score : float
+        Of the path.
+    ahead : float
+        How far it is ahead of the best that ends elsewhere.
+    needs : float
+        How likely the question needs several steps.
+    plain : float
+        The support of the best unit that one search found.
+    last_form, both, rare : float
+        The lowest of its links.
+    """
+
+    score: float
+    ahead: float
+    needs: float
+    plain: float
+    last_form: float
+    both: float
+    rare: float
+
+
+CHOSEN_NAMES = tuple(field.name for field in fields(ChosenSigns))
+
+
+def score_of(path: Path) -> float:
+    """How good a path is: the mean over its links."""
+    links = [math.fsum(w * getattr(one, name) for name, w in PATH.items()) for one in path.signs]
+    return math.fsum(links) / len(links)
+
+
+def plain_signs(judged: Sequence[Judged], way: Way) -> PlainSigns:
+    """The signs of a question of which one search is known."""
+    best = judged[0] if judged else None
+    ways = {f"by_{one}": float(way == one) for one in _WAYS}
+    return PlainSigns(
+        support=best.support if best else 0.0,
+        context=max((one.features.context for one in judged[:5]), default=0.0),
+        peak=best.signs.peak if best else 0.0,
+        **ways,
+    )
+
+
+def needs_steps(signs: PlainSigns) -> float:
+    """How likely a question is not answered by any one passage."""
+    return _logistic(NEEDS_INTERCEPT + _dot(signs, NEEDS))
+
+
+def chosen_signs(
+    path: Path, score: float, others: Sequence[tuple[float, Path]], needs: float, plain: float
+) -> ChosenSigns:
+    """The signs of the best path, beside all the others."""
+    last = path.steps[-1].judged.unit
+    elsewhere = [one for one, other in others if not other.steps[-1].judged.unit.overlaps(last)]
+    ahead = min(_GAP, score - max(elsewhere, default=score - _GAP)) / _GAP
+    return ChosenSigns(
+        score=score,
+        ahead=max(0.0, ahead),
+        needs=needs,
+        plain=plain,
+        last_form=path.signs[-1].last_form,
+        both=min(one.both for one in path.signs),
+        rare=min(one.rare for one in path.signs),
+    )
+
+
+def support_of(signs: ChosenSigns) -> float:
+    """How likely a path is right."""
+    return _logistic(SUPPORT_INTERCEPT + _dot(signs, SUPPORT))
+
+
+_WAYS: tuple[Way, ...] = ("clause", "whoever", "amount", "of", "described")
+
+
+def _dot(signs: object, weights: Mapping[str, float]) -> float:
+    values = operator.attrgetter(*weights)(signs) if len(weights) > 1 else ()
+    return math.fsum(map(operator.mul, values, weights.values()))
+
+
+def _logistic(odds: float) -> float:
+    return 1 / (1 + math.exp(-odds))
+
+
+__all__ = [
+    "CHOSEN_NAMES",
+    "PLAIN_NAMES",
+    "SIGN_NAMES",
+    "ChosenSigns",
+    "PlainSigns",
+    "chosen_signs",
+    "needs_steps",
+    "plain_signs",
+    "score_of",
+    "support_of",
+]
