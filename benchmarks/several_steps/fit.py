@@ -28,7 +28,7 @@ from yonder_lantern.knowledge.steps import fitted_weights, weigh_path
 from yonder_lantern.knowledge.steps.follow_chain import SIGN_NAMES, Follower
 from yonder_lantern.knowledge.steps.follow_chain import Path as Taken
 from yonder_lantern.knowledge.steps.read_question import chains_in, pair_in
-from yonder_lantern.knowledge.steps.with_heading import cited_units
+from yonder_lantern.knowledge.steps.what_is_cited import cited_units
 from yonder_lantern.search import find
 
 AS_OF = {"demo": "2026-11-01"}
@@ -72,7 +72,7 @@ def ask(desk: Desk, name: str, id_: str, split: str, question: str, spans: Spans
     own.way = chains[0].way
     judged = composer.judge(search(question))
     own.plain = weigh_path.plain_signs(judged, chains[0].way)
-    own.paths = Follower(composer, search, SEARCHES).paths(chains)
+    own.paths = list(Follower(composer, search, SEARCHES).follow(chains))
     own.good = [_is_right(path, spans) for path in own.paths]
     return own
 
@@ -81,7 +81,9 @@ def _is_right(path: Taken, spans: Spans) -> bool:
     units = cited_units(path)
     if len(units) != len(spans):
         return False
-    return all(any(_covers(unit, span) for span in group) for unit, group in zip(units, spans, strict=True))
+    return all(
+        any(_covers(unit, span) for span in group) for unit, group in zip(units, spans, strict=True)
+    )
 
 
 def _covers(unit: Unit, span: tuple[str, int, int]) -> bool:
@@ -93,7 +95,14 @@ def _covers(unit: Unit, span: tuple[str, int, int]) -> bool:
 def of_several(desk: Desk, name: str) -> list[Asked]:
     texts = texts_of(desk)
     return [
-        ask(desk, name, one.question.id, one.question.split, one.question.question, _spans(one, texts))
+        ask(
+            desk,
+            name,
+            one.question.id,
+            one.question.split,
+            one.question.question,
+            _spans(one, texts),
+        )
         for one in read(name, desk)
         if one.question.kind != "comparison"
     ]
@@ -114,9 +123,7 @@ def of_plain(desk: Desk, name: str, path: Path) -> list[Asked]:
         if one.expected and chains_in(one.question) and not one.turns and one.audience is None
     ]
     questions.sort(key=lambda one: chains_in(one.question)[0].way in ("of", "described"))
-    return [
-        ask(desk, name, one.id, one.split, one.question, []) for one in questions[:MOST_PLAIN]
-    ]
+    return [ask(desk, name, one.id, one.split, one.question, []) for one in questions[:MOST_PLAIN]]
 
 
 def fit_paths(asked: Sequence[Asked]) -> dict[str, float]:
@@ -124,7 +131,9 @@ def fit_paths(asked: Sequence[Asked]) -> dict[str, float]:
     kept = [at for at, name in enumerate(SIGN_NAMES) if name not in NOT_FITTED]
     rows, weights = [], []
     for one in asked:
-        signs = [np.mean([astuple(link) for link in path.signs], axis=0)[kept] for path in one.paths]
+        signs = [
+            np.mean([astuple(link) for link in path.signs], axis=0)[kept] for path in one.paths
+        ]
         good = [own for own, right in zip(signs, one.good, strict=True) if right]
         bad = [own for own, right in zip(signs, one.good, strict=True) if not right]
         for better in good:
@@ -135,7 +144,9 @@ def fit_paths(asked: Sequence[Asked]) -> dict[str, float]:
     right = np.r_[np.ones(len(rows)), np.zeros(len(rows))]
     model = LogisticRegression(C=PENALTY, fit_intercept=False, max_iter=5000)
     model.fit(table, right, sample_weight=np.r_[weights, weights])
-    return {SIGN_NAMES[at]: round(float(own), 3) for at, own in zip(kept, model.coef_[0], strict=True)}
+    return {
+        SIGN_NAMES[at]: round(float(own), 3) for at, own in zip(kept, model.coef_[0], strict=True)
+    }
 
 
 def fit_needs(several: Sequence[Asked], plain: Sequence[Asked]) -> tuple[dict[str, float], float]:
@@ -158,7 +169,11 @@ def best_of(one: Asked) -> tuple[weigh_path.ChosenSigns, bool] | None:
 
 def fit_support(several: Sequence[Asked], plain: Sequence[Asked]) -> tuple[dict[str, float], float]:
     best = [own for one in (*several, *plain) if (own := best_of(one))]
-    return _fitted([astuple(own) for own, _ in best], [int(right) for _, right in best], weigh_path.CHOSEN_NAMES)
+    return _fitted(
+        [astuple(own) for own, _ in best],
+        [int(right) for _, right in best],
+        weigh_path.CHOSEN_NAMES,
+    )
 
 
 def _fitted(
@@ -201,8 +216,12 @@ def main() -> None:
     for name, own in plain.items():
         asked = [one for one in own if one.plain]
         sent = [one for one in asked if weigh_path.needs_steps(one.plain) >= 0.5]  # type: ignore
-        shown = [one for one in sent if (best := best_of(one)) and weigh_path.support_of(best[0]) >= 0.3]
-        print(f"plain {name}: {len(asked)} can be taken apart, {len(sent)} sent on, {len(shown)} answered so")
+        shown = [
+            one for one in sent if (best := best_of(one)) and weigh_path.support_of(best[0]) >= 0.3
+        ]
+        print(
+            f"plain {name}: {len(asked)} can be taken apart, {len(sent)} sent on, {len(shown)} answered so"
+        )
     if "--write" in sys.argv:
         write()
 
@@ -217,7 +236,12 @@ def write() -> None:
              "from __future__ import annotations"]  # fmt: skip
     for name in ("PATH", "NEEDS", "SUPPORT"):
         own = getattr(weigh_path, name)
-        lines += ["", f"{name} = {{", *(f'    "{sign}": {weight},' for sign, weight in own.items()), "}"]
+        lines += [
+            "",
+            f"{name} = {{",
+            *(f'    "{sign}": {weight},' for sign, weight in own.items()),
+            "}",
+        ]
         if name != "PATH":
             lines.append(f"{name}_INTERCEPT = {getattr(weigh_path, f'{name}_INTERCEPT')}")
     target = Path(fitted_weights.__file__)

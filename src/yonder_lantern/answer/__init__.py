@@ -9,6 +9,7 @@ from .answerer import BuiltInAnswerer
 from .check import Value, values_in
 from .composer import Composer
 from .contradict import contradicts
+from .draft import Draft
 from .examples import read_examples
 from .extraction import Extractor, shape_of
 from .judged import Judged
@@ -21,6 +22,7 @@ __all__ = [
     "VARIABLES",
     "BuiltInAnswerer",
     "Composer",
+    "Draft",
     "Extractor",
     "Judged",
     "ModelAnswerer",

@@ -40,7 +40,7 @@ from .errors import (
     StateError,
     YonderError,
 )
-from .events import Checked, Cited, Event, Finished, Piece, Withdrawn
+from .events import Checked, Cited, Event, Finished, Piece, Stepped, Withdrawn
 from .extracted import Extracted, ExtractedField
 from .extras import optional
 from .gather_report import GatherReport, Problem, SourceCounts
@@ -64,6 +64,7 @@ from .search_result import (
     StageBreakdown,
     TermShare,
 )
+from .step import Step, StepSpan
 from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 from .ways import DialogueState, LookedUp, Route, Way
 
@@ -144,6 +145,9 @@ __all__ = [
     "Stamp",
     "StateError",
     "Statement",
+    "Step",
+    "StepSpan",
+    "Stepped",
     "TermShare",
     "Tokens",
     "Unsupported",

@@ -9,6 +9,7 @@ from enum import StrEnum
 from .documents import BlockKind, Location
 from .money import Money
 from .note import FoundNote
+from .step import Step
 from .ways import DialogueState, Route
 
 
@@ -158,6 +159,8 @@ class Answer:
     cost : Money
     notes : tuple of FoundNote
         Notes that fit the question; nothing of them is in the answer.
+    steps : tuple of Step
+        Those that led to it, where the question needed several searches; empty for one.
     trace : str
         The id of the trace that was kept, empty when none was.
     times : mapping of str to float
@@ -189,6 +192,7 @@ class Answer:
     tokens: Tokens = Tokens()
     cost: Money = Money()
     notes: tuple[FoundNote, ...] = ()
+    steps: tuple[Step, ...] = ()
     trace: str = ""
     times: Mapping[str, float] | None = None
 

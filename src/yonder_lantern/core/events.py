@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .answers import Answer, Citation
+from .step import Step
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,10 +46,17 @@ class Withdrawn:
 
 
 @dataclass(frozen=True, slots=True)
+class Stepped:
+    """A step of a question that needs several was taken; it may lead nowhere."""
+
+    step: Step
+
+
+@dataclass(frozen=True, slots=True)
 class Finished:
     """The whole answer, as `Desk.ask` would have given it."""
 
     answer: Answer
 
 
-Event = Piece | Checked | Cited | Withdrawn | Finished
+Event = Piece | Checked | Cited | Withdrawn | Stepped | Finished

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 from msgspec import to_builtins
 
@@ -26,6 +26,8 @@ from ..core import (
     ResolvedQuery,
     Route,
     SearchResult,
+    Step,
+    Stepped,
     Tokens,
     Way,
 )
@@ -55,7 +57,8 @@ from .replying import (
 )
 
 if TYPE_CHECKING:
-    from ..answer import ModelAnswerer, Prepared, Templates
+    from ..answer import Composer, ModelAnswerer, Prepared, Templates
+    from ..knowledge.steps import Planned
     from ..platform import RateLimit
     from ..platform.services import ModelReply, Prompt
 
@@ -253,10 +256,21 @@ class Pipeline:
         rules: HouseRules,
     ) -> Iterator[Event]:
         """The answer from the documents, by a model or the built-in answerer."""
-        from ..answer import BuiltInAnswerer, Composer  # only here: finding need not wait
+        from ..answer import BuiltInAnswerer  # only here: finding need not wait
 
         if self.settings.answer.model:
-            yield from held_back(self._by_model(result), rules)
+            steps: tuple[Step, ...] = ()
+            if asked.documents:
+                planned = yield from self._in_steps(self._composer(), asked, result, further)
+                if planned is not None:
+                    from ..knowledge.steps import merged
+
+                    steps = planned.steps
+                    result = merged(result, planned.results, planned.units)
+            for event in held_back(self._by_model(result), rules):
+                if isinstance(event, Finished):
+                    event = Finished(replace(event.answer, steps=steps))
+                yield event
         elif not asked.documents:
             raise CallError(
                 "only a model can answer without the documents",
@@ -264,7 +278,11 @@ class Pipeline:
                 "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
         else:
-            composer = Composer(self.settings.answer, self.snapshot.embedding, self._templates())
+            composer = self._composer()
+            planned = yield from self._in_steps(composer, asked, result, further)
+            if planned is not None and planned.answer is not None and planned.answer.answered:
+                yield from _said(revised(planned.answer, rules))
+                return
 
             def search(question: str, earlier: Sequence[str]) -> SearchResult:
                 full = full_question(question, earlier)
@@ -279,7 +297,40 @@ class Pipeline:
                 again = BuiltInAnswerer(composer, search).answer(told)
                 if again.answered:
                     answer = replace(again, preferences=asked.preferences)
+            if planned is not None and planned.answer is not None and planned.goes_before(answer):
+                answer = planned.answer
             yield from _said(revised(answer, rules))
+
+    def _composer(self) -> Composer:
+        from ..answer import Composer
+
+        return Composer(self.settings.answer, self.snapshot.embedding, self._templates())
+
+    def _in_steps(
+        self,
+        composer: Composer,
+        asked: ResolvedQuery,
+        result: SearchResult,
+        further: list[SearchResult],
+    ) -> Generator[Event, None, Planned | None]:
+        """The steps that a question needs, as they are taken; None where it needs none."""
+        from ..knowledge.steps import SeveralSteps
+
+        if not self.settings.steps.enabled:
+            return None
+
+        def search(question: str, besides: str) -> SearchResult:
+            asked.control.check()
+            further.append(self._found(replace(asked, question=question, background=besides)))
+            return further[-1]
+
+        minimum = self.settings.answer.min_support
+        taking = SeveralSteps(composer, search, self.settings.steps, minimum).answer(result)
+        while True:
+            try:
+                yield Stepped(next(taking))
+            except StopIteration as ended:
+                return cast("Planned | None", ended.value)
 
     def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""

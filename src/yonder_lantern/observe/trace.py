@@ -11,6 +11,7 @@ from ..core.outgoing import (
     MoneyOut,
     RankOut,
     RouteOut,
+    StepOut,
     TermOut,
     TracedAnswerOut,
     TracedCitationOut,
@@ -90,6 +91,7 @@ def _answered(answer: Answer) -> TracedAnswerOut:
             )
             for one in answer.citations
         ],
+        [StepOut.of(one) for one in answer.steps],
     )
 
 

@@ -36,6 +36,7 @@ from .settings import (
     GradeSettings,
     PassageSettings,
     Settings,
+    SeveralStepsSettings,
     WeightSettings,
 )
 from .sources import (
@@ -83,6 +84,7 @@ __all__ = [
     "ServeSettings",
     "ServiceSettings",
     "Settings",
+    "SeveralStepsSettings",
     "SiteSettings",
     "SourceSettings",
     "StepSettings",

@@ -414,6 +414,28 @@ class NoteSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     beside_answers: bool = True
 
 
+class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Questions that no one passage answers: taken apart, and searched for step by step.
+
+    Parameters
+    ----------
+    enabled
+        Take such questions apart. Others cost nothing more either way.
+    max_searches
+        Searches of one question at most.
+    seconds
+        After this long no further search is begun.
+    statements
+        Follow what documents say of the things found (`yonder look --entity`), to passages that
+        share no words with the question.
+    """
+
+    enabled: bool = True
+    max_searches: Annotated[int, Meta(ge=2, le=100)] = 12
+    seconds: Annotated[float, Meta(gt=0, le=3600)] = 20.0
+    statements: bool = False
+
+
 class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Everything in ``yonder.toml``.
 
@@ -434,6 +456,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     grade: GradeSettings = GradeSettings()
     conversations: ConversationSettings = ConversationSettings()
     notes: NoteSettings = NoteSettings()
+    steps: SeveralStepsSettings = SeveralStepsSettings()
     serve: ServeSettings = ServeSettings()
     house_rule: tuple[HouseRuleSettings, ...] = ()
     fixed_reply: tuple[FixedReplySettings, ...] = ()

@@ -13,6 +13,7 @@ from .answer_out import (
     NoteOut,
     PromptOut,
     RouteOut,
+    StepOut,
 )
 from .conversation_out import (
     ConversationOut,
@@ -56,6 +57,7 @@ __all__ = [
     "RankOut",
     "RouteOut",
     "SearchOut",
+    "StepOut",
     "TermOut",
     "TraceOut",
     "TracedAnswerOut",

@@ -10,6 +10,7 @@ from ..answers import Answer, Citation, Tokens
 from ..extracted import Extracted
 from ..money import Money
 from ..note import FoundNote
+from ..step import Step
 from ..ways import DialogueState, Route
 from .hits_out import LocationOut
 
@@ -220,6 +221,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     tokens: TokensOut
     cost: MoneyOut
     notes: list[NoteOut]
+    steps: list[StepOut]
     trace: str
     milliseconds: dict[str, float]
 
@@ -260,8 +262,42 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             tokens=TokensOut.of(answer.tokens),
             cost=MoneyOut.of(answer.cost),
             notes=[NoteOut.of(one) for one in answer.notes],
+            steps=[StepOut.of(one) for one in answer.steps],
             trace=answer.trace,
             milliseconds=dict(answer.times or {}),
+        )
+
+
+class StepSpanOut(msgspec.Struct, frozen=True):
+    """Words that a step found, and where they stand."""
+
+    document: str
+    start: int
+    end: int
+    quote: str
+
+
+class StepOut(msgspec.Struct, frozen=True):
+    """What one step of a question asked, found and passed on."""
+
+    question: str
+    kind: str
+    searched: list[str]
+    found: StepSpanOut | None
+    passed_on: str
+    milliseconds: float
+
+    @classmethod
+    def of(cls, step: Step) -> StepOut:
+        """A step as it goes out."""
+        span = step.found
+        return cls(
+            step.question,
+            step.kind,
+            list(step.searched),
+            StepSpanOut(span.document, span.start, span.end, span.quote) if span else None,
+            step.passed_on,
+            step.milliseconds,
         )
 
 

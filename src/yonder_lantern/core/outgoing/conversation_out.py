@@ -6,8 +6,8 @@ from typing import Any
 
 import msgspec
 
-from ..events import Checked, Cited, Event, Finished, Piece, Withdrawn
-from .answer_out import AnswerOut, CitationOut
+from ..events import Checked, Cited, Event, Finished, Piece, Stepped, Withdrawn
+from .answer_out import AnswerOut, CitationOut, StepOut
 from .schemas import as_plain
 
 
@@ -81,5 +81,7 @@ def event_out(event: Event) -> tuple[str, dict[str, Any]]:
         return "cited", as_plain(CitationOut.of(event.citation))
     if isinstance(event, Withdrawn):
         return "withdrawn", {"sentence": event.sentence, "why": event.why}
+    if isinstance(event, Stepped):
+        return "step", as_plain(StepOut.of(event.step))
     assert isinstance(event, Finished)
     return "answer", as_plain(AnswerOut.of(event.answer))

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from .answer_out import MoneyOut, RouteOut
+from .answer_out import MoneyOut, RouteOut, StepOut
 
 
 class TermOut(msgspec.Struct, frozen=True):
@@ -68,6 +68,7 @@ class TracedAnswerOut(msgspec.Struct, frozen=True):
     support: float
     house_rules: list[str]
     citations: list[TracedCitationOut]
+    steps: list[StepOut]
 
 
 class TraceOut(msgspec.Struct, frozen=True):

@@ -7,17 +7,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from ...answer import Judged, Unit
 from ...core import BlockKind, heading_trail
 from ...text import Analyser, cells_of
-from ...answer import Judged, Unit
 
 Kind = Literal[
     "named", "subject", "modified", "code", "cell", "name", "begins", "title", "heading", "amount"
 ]
-KINDS: tuple[Kind, ...] = (
-    "named", "subject", "modified", "code", "cell", "name", "begins", "title", "heading",
-    "amount",
-)  # fmt: skip
+SURE: tuple[Kind, ...] = ("named", "subject", "code")
+LOOSE: tuple[Kind, ...] = ("begins", "modified", "title", "heading")
 
 _LONGEST = 6  # words of a name
 _CODE = re.compile(r"\b(?:[A-Z]{1,6}[-/]\d[\w/-]*|[A-Z]{1,4}\d+[A-Z]?)\b")
@@ -35,7 +33,9 @@ _MARKED = re.compile(r"\*{1,2}([^*\n]{2,40})\*{1,2}")
 _AMOUNT = re.compile(
     r"\b\d[\d.,]*\s*(?:m|metres?|meters?|km|kg|t|tonnes?|tons|knots?|litres?|years?|cm|mm)\b"
 )
-_FIRST_WORDS = re.compile(r"^(?:the|an?|from|to|in|on|at|of|and|or|but|if|it|this|that|he|she)\s+", re.I)
+_FIRST_WORDS = re.compile(
+    r"^(?:the|an?|from|to|in|on|at|of|and|or|but|if|it|this|that|he|she)\s+", re.I
+)
 _NO_NAME = frozenset(
     """the a an this that these those it they he she we you i if when while where who what which how
     no not yes on in at to of for from by with and or but as so than then there here all any each
@@ -97,7 +97,10 @@ def bridges_in(
         words = name.split()
         terms = frozenset(analyser.terms(name))
         if one.kind in ("subject", "title"):  # the stem of a word of the question is no word of it
-            new = not said.issuperset(name.casefold().split())
+            is_page = name.casefold() == _short_title(judged.unit.document.title).casefold()
+            new = not said.issuperset(name.casefold().split()) or (
+                is_page and one.kind == "subject"
+            )
         else:
             new = bool(terms - told) or (not terms and one.kind in ("code", "named"))
         if not words or len(words) > _LONGEST or (len(name) < 2 and one.kind != "code"):
@@ -117,7 +120,7 @@ def _amounts(judged: Judged) -> Iterator[Bridge]:
 def _all(judged: Judged, thing: str) -> Iterator[Bridge]:
     unit = judged.unit
     text = unit.text
-    last = thing.split()[-1] if thing and thing != "who" else ""
+    last = thing.rsplit(maxsplit=1)[-1] if thing and thing != "who" else ""
     if last and len(last) > 2:
         yield from _named(text, last)
     if match := _SUBJECT.match(text):

@@ -10,7 +10,8 @@ from ...answer import Composer, Judged, Shape, Unit
 from ...core import BlockKind, SearchResult
 from ...search import analyser_for
 from ...text import Analyser, cells_of
-from .bridges import KINDS, Bridge, bridges_in
+from .bridges import LOOSE, SURE, Bridge, bridges_in
+from .fitted_weights import PATH
 from .read_question import Chain, chains_in
 from .step_words import words_for
 
@@ -20,7 +21,7 @@ _LAST_UNITS = 12  # of the last step
 _OF_UNIT = 6  # names of one unit that are tried
 _RANK_SCALE = 4.0  # of ranking scores: what is further below is as good as out
 
-Search = Callable[[str, str], SearchResult]  # a question, and words to search for besides
+Search = Callable[[str, str], SearchResult | None]  # a question, and words to search for besides
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +59,9 @@ class LinkSigns:
         ``first_context`` times ``rest``: the one without the other is little.
     apart : float
         1 where the two are of different documents.
-    named, subject, modified, code, cell, name, begins, title, heading, amount : float
-        1 for a name of that kind.
+    sure, cell, loose : float
+        1 for a name that stands beside the word for the thing, is what the unit is about, or a
+        code; for one in a cell; for one that only begins a sentence or stands over the unit.
     by_clause, by_whoever, by_amount, by_of, by_described : float
         1 for a question that tells of the thing in that way.
     """
@@ -81,16 +83,9 @@ class LinkSigns:
     column: float
     both: float
     apart: float
-    named: float
-    subject: float
-    modified: float
-    code: float
+    sure: float
     cell: float
-    name: float
-    begins: float
-    title: float
-    heading: float
-    amount: float
+    loose: float
     by_clause: float
     by_whoever: float
     by_amount: float
@@ -158,25 +153,23 @@ class Follower:
         self._search = search
         self._searches = searches
 
-    def paths(self, chains: Sequence[Chain]) -> list[Path]:
-        """Every way taken, in no order."""
+    def follow(self, chains: Sequence[Chain]) -> Iterator[Path]:
+        """Every way that can be taken, in no order, until the searches are used up."""
         budget = _Budget(self._searches)
-        found: list[Path] = []
         for chain in chains[:2]:
-            found += self._follow(chain, budget, deeper=1)
-        return found
+            yield from self._follow(chain, budget, deeper=1)
 
     def _follow(self, chain: Chain, budget: _Budget, deeper: int) -> Iterator[Path]:
         if not budget.spend():
             return
         result = self._search(chain.first, words_for(chain.first))
-        judged = self._composer.judge(result)
-        if not judged:
+        judged = self._composer.judge(result) if result else []
+        if not judged or result is None:
             return
         analyser = analyser_for(result.language)
         whole = f"{chain.before} {chain.thing} {chain.told} {chain.after}"
         tried: set[str] = set()
-        for order, one, bridge in _in_order(judged, chain, whole, analyser):
+        for order, one, bridge in _in_order(judged, chain, whole, result, analyser):
             if bridge.name.casefold() in tried:
                 continue
             tried.add(bridge.name.casefold())
@@ -191,6 +184,8 @@ class Follower:
             if not budget.spend():
                 return
             then = self._search(question, words_for(question))
+            if then is None:
+                return
             last_judged = self._composer.judge(then)
             for last in self._last(last_judged, one, bridge):
                 last_step = Taken(question, then, last)
@@ -233,9 +228,7 @@ class Follower:
         passages = max(last.result.passages, 1)
         own, other = first.judged, last.judged
         return LinkSigns(
-            first_support=own.support,
-            first_below=_below(own, judged[0]),
-            first_context=own.features.context,
+            **_first_signs(own, judged[0], order, bridge, first.result),
             last_support=other.support,
             last_below=_below(other, best or other),
             last_context=other.features.context,
@@ -245,17 +238,30 @@ class Follower:
             rest=rest,
             labelled=float(_labels(unit, bridge.name)),
             rare=1 - math.log1p(min(counts, default=0)) / math.log1p(passages),
-            order=1 / (1 + order),
-            beside=_beside(own.unit, bridge, first.result),
-            column=_in_column(bridge, first.result),
             both=own.features.context * rest,
             apart=float(own.unit.document.id != unit.document.id),
-            **{kind: float(bridge.kind == kind) for kind in KINDS},
             **{
                 f"by_{way}": float(chain.way == way)
                 for way in ("clause", "whoever", "amount", "of", "described")
             },
         )
+
+
+def _first_signs(
+    one: Judged, best: Judged, order: int, bridge: Bridge, result: SearchResult
+) -> dict[str, float]:
+    """The signs of a link that are known before the next search."""
+    return {
+        "first_support": one.support,
+        "first_below": _below(one, best),
+        "first_context": one.features.context,
+        "order": 1 / (1 + order),
+        "beside": _beside(one.unit, bridge, result),
+        "column": _in_column(bridge, result),
+        "sure": float(bridge.kind in SURE),
+        "cell": float(bridge.kind == "cell"),
+        "loose": float(bridge.kind in LOOSE),
+    }
 
 
 def _beside(unit: Unit, bridge: Bridge, result: SearchResult) -> float:
@@ -284,7 +290,7 @@ def _labels(unit: Unit, name: str) -> bool:
     label = unit.text
     if unit.kind is BlockKind.ROW:
         label = next(iter(cells_of(unit.text)), "")
-    return label.strip(" *_`|“\"").casefold().startswith(name.casefold())
+    return label.strip(' *_`|“"').casefold().startswith(name.casefold())
 
 
 def _further(question: str) -> list[Chain]:
@@ -293,16 +299,22 @@ def _further(question: str) -> list[Chain]:
 
 
 def _in_order(
-    judged: Sequence[Judged], chain: Chain, question: str, analyser: Analyser
+    judged: Sequence[Judged],
+    chain: Chain,
+    question: str,
+    result: SearchResult,
+    analyser: Analyser,
 ) -> list[tuple[int, Judged, Bridge]]:
-    """The names to try: those of better units and of surer kinds first."""
+    """The names to try: the likeliest first, by what is known of them before the next search."""
     found = []
     small = [one for one in judged if one.unit.shape not in _TOO_WIDE]
-    for at, one in enumerate(small[:_UNITS]):
+    for one in small[:_UNITS]:
         bridges = bridges_in(one, chain.thing, question, analyser, amounts=chain.way == "amount")
         for order, bridge in enumerate(bridges[:_OF_UNIT]):
-            found.append((at + 0.7 * order, order, one, bridge))
-    found.sort(key=lambda each: each[0])
+            signs = _first_signs(one, small[0], order, bridge, result)
+            score = sum(PATH.get(name, 0.0) * value for name, value in signs.items())
+            found.append((score, order, one, bridge))
+    found.sort(key=lambda each: -each[0])
     return [(order, one, bridge) for _, order, one, bridge in found]
 
 

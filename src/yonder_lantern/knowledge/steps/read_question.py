@@ -27,7 +27,9 @@ _BETWEEN = re.compile(
 )
 _AUXILIARY = re.compile(r"\b(?:do|does|did|can|could|may|must|should|will|would)\s*$", re.I)
 _FUNCTION = re.compile(rf"\s(?:{_PLACED}|an?|its|their|his|her)\b", re.I)
-_WHOEVER = re.compile(r"\b(?:whoever|anyone who|the (?:person|one|people) who)\s+(?P<clause>[^?]+)", re.I)
+_WHOEVER = re.compile(
+    r"\b(?:whoever|anyone who|the (?:person|one|people) who)\s+(?P<clause>[^?]+)", re.I
+)
 _OF_THING = r"(?:the |an? )?(?P<of>[A-Z][\w-]*(?: [A-Z][\w-]*)*|[^?,]+?)"
 _GOES_ON = r"(?P<after>(?:\s+(?:have|has|pay|pays|cost|costs|be|need|needs|must|may|would|will|get)\b[^?]*)?)\W*$"
 _AS = re.compile(
@@ -37,9 +39,7 @@ _OF_SIZE = re.compile(
     r"\bof the (?P<long>length|depth|draught|weight|width|height|size|age|tonnage) of "
     rf"{_OF_THING}{_GOES_ON}",
 )
-_OF = re.compile(
-    r"\bthe (?P<thing>(?:[\w-]+ )??[\w-]+) of (?P<clause>(?:the |an? )?[^?,]+)$"
-)
+_OF = re.compile(r"\bthe (?P<thing>(?:[\w-]+ )??[\w-]+) of (?P<clause>(?:the |an? )?[^?,]+)$")
 _DESCRIBED = re.compile(r"\bthe (?P<thing>(?!same\b)[a-z][\w-]*(?: +(?!the\b)[\w'’-]+){1,8})$")
 _PERSONS = frozenset("person man woman people leader body team organisation one ones".split())
 _SAME_THING = re.compile(

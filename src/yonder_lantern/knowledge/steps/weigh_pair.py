@@ -17,15 +17,21 @@ from .step_words import words_for
 
 _UNITS = 12  # that are looked at for each thing
 _NAMED = 0.6  # of a thing's words that a unit has that tells of it, with what stands above it
-_SOURED = re.compile(r"\b(?:is|are|was|were|has|have|had|the|may|can|might|do|does|did|be|at)\b", re.I)
-_LESS = re.compile(r"\b(?:less|fewer|low|short|small|shallow|light|cheap|young|weak|earl|soon)", re.I)
+_SOURED = re.compile(
+    r"\b(?:is|are|was|were|has|have|had|the|may|can|might|do|does|did|be|at)\b", re.I
+)
+_LESS = re.compile(
+    r"\b(?:less|fewer|low|short|small|shallow|light|cheap|young|weak|earl|soon)", re.I
+)
 _HOW = frozenset("long deep high wide heavy tall old broad thick strong".split())
 _TIMES = frozenset("second minute hour day night week month year".split())
 _SAYS_TIME = re.compile(r"\b(?:time|wait|take|last|old|young|early|late|soon|notice)", re.I)
 _TOO_WIDE = (Shape.SECTION, Shape.INTRODUCED)
-_NAME = re.compile(r"\b[A-Z][\w'’-]+(?: [A-Z][\w'’.-]+)+|\b[A-Z]{2,}\b|(?<=[`‘“])[^`’”\s]{2,}(?=[`’”])")
+_NAME = re.compile(
+    r"\b[A-Z][\w'’-]+(?: [A-Z][\w'’.-]+)+|\b[A-Z]{2,}\b|(?<=[`‘“])[^`’”\s]{2,}(?=[`’”])"
+)
 
-Search = Callable[[str, str], SearchResult]
+Search = Callable[[str, str], SearchResult | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +72,8 @@ def weigh(pair: Pair, composer: Composer, search: Search) -> Weighed | None:
     for thing in _things(pair):
         question = _asked_of(thing, pair)
         result = search(question, words_for(question))
+        if result is None:
+            return None
         judged = [
             one
             for one in composer.judge(result)
@@ -248,6 +256,3 @@ def _names(one: Judged, pair: Pair) -> list[str]:
         for match in _NAME.finditer(one.unit.text)
         if not asked.issuperset(words(match.group().casefold()))
     ]
-
-
-

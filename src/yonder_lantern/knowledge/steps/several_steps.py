@@ -1,0 +1,251 @@
+"""A question that no one passage answers: taken apart, followed, and put together with citations."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Generator, Sequence
+from dataclasses import dataclass, replace
+
+from ...answer import Composer, Draft, Judged, Unit
+from ...core import Answer, AnswerStatus, SearchResult, Step, StepSpan
+from ...settings import SeveralStepsSettings
+from .follow_chain import Follower, Path, Taken
+from .read_question import Chain, Pair, chains_in, pair_in
+from .weigh_pair import Weighed, weigh
+from .weigh_path import (
+    chosen_signs,
+    needs_steps,
+    plain_signs,
+    score_of,
+    support_of,
+)
+from .what_is_cited import cited_units
+
+_NEEDED = 0.5  # how likely several steps must be needed, to be taken
+_PAIR_NEEDS = 0.7  # how likely a comparison of two named things does
+_OF_VERDICT = 0.6  # the support of a comparison that comes to a verdict; of others less
+_PLAIN_WORDS = {"long": "how long", "deep": "how deep", "high": "how high", "heavy": "how heavy"}
+
+Search = Callable[[str, str], SearchResult]
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """What several steps came to.
+
+    Attributes
+    ----------
+    answer : Answer or None
+        None where they were not sure enough.
+    steps : tuple of Step
+        Those that led to it.
+    results : tuple of SearchResult
+        What each of them found.
+    units : tuple of Unit
+        What of it each took.
+    needs : float
+        How likely the question needs several steps.
+    """
+
+    answer: Answer | None
+    steps: tuple[Step, ...]
+    results: tuple[SearchResult, ...]
+    units: tuple[Unit, ...]
+    needs: float
+
+    def goes_before(self, plain: Answer) -> bool:
+        """Whether it is to be shown in place of what one search gave.
+
+        An answer is; an excerpt is where the plain answer is the less likely one, for a question
+        that needs several steps.
+        """
+        if self.answer is None:
+            return False
+        if self.answer.answered or not plain.answered:
+            return True
+        return plain.support * (1 - self.needs) < self.answer.support
+
+
+class SeveralSteps:
+    """Answers over several steps, in the words of the sources.
+
+    Parameters
+    ----------
+    composer : Composer
+    search : callable
+        What finding gives for a question, and words to search for besides.
+    settings : SeveralStepsSettings
+    min_support : float
+        How sure an answer must be.
+    """
+
+    def __init__(
+        self, composer: Composer, search: Search, settings: SeveralStepsSettings, min_support: float
+    ) -> None:
+        self._composer = composer
+        self._plain_search = search
+        self._settings = settings
+        self._min_support = min_support
+        self._taken: list[Step] = []
+        self._ends = 0.0
+
+    def answer(self, result: SearchResult) -> Generator[Step, None, Planned | None]:
+        """Take the steps that a question needs, if it does.
+
+        Parameters
+        ----------
+        result : SearchResult
+            What one search found for the whole question.
+
+        Yields
+        ------
+        Step
+            Each search, as it is done; also those that lead nowhere.
+
+        Returns
+        -------
+        Planned or None
+            None for a question that one search serves.
+        """
+        question = result.query.question
+        pair = pair_in(question)
+        chains = [] if pair else chains_in(question)
+        if not pair and not chains:
+            return None
+        judged = self._composer.judge(result)
+        self._ends = time.perf_counter() + self._settings.seconds
+        if pair:
+            weighed = weigh(pair, self._composer, self._search)
+            yield from self._taken
+            return self._of_pair(result, judged, pair, weighed)
+        signs = plain_signs(judged, chains[0].way)
+        needs = needs_steps(signs)
+        if needs < _NEEDED:
+            return None
+        follower = Follower(self._composer, self._search, self._settings.max_searches)
+        paths: list[Path] = []
+        for path in follower.follow(chains):
+            while self._taken:
+                yield self._taken.pop(0)
+            paths.append(path)
+        yield from self._taken
+        return self._of_paths(result, chains[0], paths, needs, signs.support)
+
+    def _search(self, question: str, more: str) -> SearchResult | None:
+        """What a search finds; None once the time is over."""
+        began = time.perf_counter()
+        if began > self._ends:
+            return None
+        found = self._plain_search(question, more)
+        best = found.hits[0] if found.hits else None
+        self._taken.append(
+            Step(
+                question,
+                "find",
+                tuple(found.words),
+                StepSpan(best.document, best.start, best.end, best.text) if best else None,
+                milliseconds=round((time.perf_counter() - began) * 1000, 3),
+            )
+        )
+        return found
+
+    def _of_paths(
+        self,
+        result: SearchResult,
+        chain: Chain,
+        paths: Sequence[Path],
+        needs: float,
+        plain: float,
+    ) -> Planned | None:
+        if not paths:
+            return None
+        scored = [(score_of(path), path) for path in paths]
+        score, best = max(scored, key=lambda each: each[0])
+        support = support_of(chosen_signs(best, score, scored, needs, plain))
+        units = tuple(cited_units(best))
+        steps = _steps(best.steps, units)
+        results = tuple(step.result for step in best.steps)
+        heads = [self._head(chain, step) for step in best.steps]
+        drafts = [
+            Draft((unit,), (step.judged.support,), support, head)
+            for unit, step, head in zip(units, best.steps, heads, strict=True)
+        ]
+        return self._planned(result, drafts, support, Planned(None, steps, results, units, needs))
+
+    def _of_pair(
+        self,
+        result: SearchResult,
+        judged: Sequence[Judged],
+        pair: Pair,
+        weighed: Weighed | None,
+    ) -> Planned | None:
+        if weighed is None:
+            return None
+        units = [step.judged.unit for step in weighed.steps]
+        sure = _OF_VERDICT if weighed.verdict else weighed.support
+        both = min(step.judged.features.context for step in weighed.steps)
+        support = sure * both
+        if judged and judged[0].support > support and not weighed.verdict:
+            return None
+        head, formula = _verdict(pair, weighed)
+        supports = tuple(step.judged.support for step in weighed.steps)
+        draft = Draft(tuple(units), supports, support, head, formula)
+        steps = tuple(replace(one, kind="compare") for one in _steps(weighed.steps, units))
+        results = tuple(step.result for step in weighed.steps)
+        planned = Planned(None, steps, results, tuple(units), _PAIR_NEEDS)
+        planned = self._planned(result, [draft], support, planned)
+        if planned.answer and pair.decides and weighed.verdict in ("yes", "no"):
+            planned = replace(planned, answer=replace(planned.answer, verdict=weighed.verdict))
+        return planned
+
+    def _planned(
+        self,
+        result: SearchResult,
+        drafts: Sequence[Draft],
+        support: float,
+        planned: Planned,
+    ) -> Planned:
+        answer = replace(self._composer.answered(result, drafts), steps=planned.steps)
+        if support < self._min_support:
+            text = f"{self._composer.words('closest steps')}\n\n{answer.text}"
+            answer = replace(
+                answer, status=AnswerStatus.EXCERPT, text=text, statements=(), verdict=""
+            )
+        return replace(planned, answer=replace(answer, support=support))
+
+    def _head(self, chain: Chain, step: Taken) -> str:
+        if not step.passed_on:
+            return ""
+        thing = _PLAIN_WORDS.get(chain.thing, chain.thing)
+        return self._composer.words("step", f"{thing}: {step.passed_on}")
+
+
+def _steps(taken: Sequence[Taken], units: Sequence[Unit]) -> tuple[Step, ...]:
+    return tuple(
+        Step(
+            one.question,
+            "find" if one.passed_on else "answer",
+            tuple(one.result.words),
+            StepSpan(unit.document.id, unit.start, unit.end, unit.text),
+            one.passed_on,
+            round(one.result.times.get("whole", sum(one.result.times.values())), 3),
+        )
+        for one, unit in zip(taken, units, strict=True)
+    )
+
+
+def _verdict(pair: Pair, weighed: Weighed) -> tuple[str, str]:
+    """What the comparison comes to in words, and the two sides it was worked out from."""
+    said, other_said = weighed.said
+    if not said or not other_said:
+        return "", ""
+    sides = f"{pair.one[0].upper()}{pair.one[1:]}: {said}; {pair.other}: {other_said}"
+    if weighed.verdict in ("yes", "no"):
+        head = f"{weighed.verdict.capitalize()}. {sides}"
+    elif weighed.verdict == "both":
+        head = f"{sides}; both are the same"
+    elif weighed.verdict:
+        head = f"{sides}; {pair.comparative}: {weighed.verdict}"
+    else:
+        head = sides
+    return head, f"{said}, {other_said}"
