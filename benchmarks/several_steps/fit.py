@@ -16,7 +16,7 @@ from dataclasses import astuple, replace
 from pathlib import Path
 
 import numpy as np
-from reading import SETS, Chained, read, texts_of
+from chained import SETS, Chained, read, texts_of
 from sklearn.linear_model import LogisticRegression
 
 from yonder_lantern import Desk
@@ -120,7 +120,7 @@ def of_plain(desk: Desk, name: str, path: Path) -> list[Asked]:
     questions = [
         one
         for one in load_questions(path).questions
-        if one.expected and chains_in(one.question) and not one.turns and one.audience is None
+        if chains_in(one.question) and not one.turns and one.audience is None
     ]
     questions.sort(key=lambda one: chains_in(one.question)[0].way in ("of", "described"))
     return [ask(desk, name, one.id, one.split, one.question, []) for one in questions[:MOST_PLAIN]]

@@ -14,7 +14,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from reading import SETS, Chained, answered_by_one_passage, read
+from chained import SETS, Chained, answered_by_one_passage, read
 
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import Grades, grade, load_questions
@@ -36,7 +36,9 @@ PLAIN = ("demo", "django", "putty", "anarchism", "apcupsd", "debian-handbook", "
 def graded(desk: Desk, name: str, way: str, questions: QuestionSet) -> tuple[Grades, float]:
     own = desk.under(with_overrides(desk.settings, WAYS[way]))
     began = time.perf_counter()
-    found = grade(own, questions, as_of=AS_OF.get(name, datetime.now(UTC)), zone=desk.settings.desk.zone)
+    found = grade(
+        own, questions, as_of=AS_OF.get(name, datetime.now(UTC)), zone=desk.settings.desk.zone
+    )
     return found, (time.perf_counter() - began) * 1000 / max(1, len(questions.questions))
 
 
@@ -99,8 +101,8 @@ def plain(work: Path) -> None:
             for one, other in zip(first.questions, then.questions, strict=True)
             if (one.text, one.outcome) != (other.text, other.outcome)
         ]
-        better = sum(other.right and not one.right for one, other in differ)
-        worse = sum(one.right and not other.right for one, other in differ)
+        better = sum("right" not in one.outcome and other.outcome == "right" for one, other in differ)
+        worse = sum(one.outcome == "right" and other.outcome != "right" for one, other in differ)
         print(
             f"  {name}: {len(questions.questions)}, answered otherwise {len(differ)}, better {better}, "
             f"worse {worse}, {before:.0f} -> {after:.0f} ms"

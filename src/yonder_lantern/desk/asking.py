@@ -26,6 +26,7 @@ from ..core import (
     query_of,
 )
 from ..search import SharedSearch, begin_search, explain, find, result_of, spans_of
+from ..text import count_tokens
 from .opened_desk import OpenedDesk
 from .replying import answer_of
 
@@ -86,7 +87,9 @@ class AskingDesk(OpenedDesk):
     def find_and_answer(
         self, query: Query | str, depth: int, **parts: Unpack[QueryParts]
     ) -> tuple[list[FoundSpan], Answer]:
-        """Where what was found is, to a depth of its own, and the answer: of one search.
+        """Where what was found is, to a depth of its own, and the answer.
+
+        All of one search; where the question needed steps, what they took stands first.
 
         Parameters
         ----------
@@ -106,6 +109,7 @@ class AskingDesk(OpenedDesk):
             found = (time.perf_counter() - began) * 1000
             spans = spans_of(search, depth)
             answer = answer_of(pipeline.answer(asked, usual))
+        spans = [*_of_steps(answer), *spans]
         times = {**(answer.times or {}), "find": round(found, 3)}
         times["whole"] = round(times.get("whole", 0.0) + found, 3)
         return spans, replace(answer, question=whole.text, times=times)
@@ -260,3 +264,12 @@ class AskingDesk(OpenedDesk):
             left_out=prepared.context.left_out,
             most=most_it_costs(profile, sent),
         )
+
+
+def _of_steps(answer: Answer) -> list[FoundSpan]:
+    """Where what the steps took is."""
+    return [
+        FoundSpan(one.document, one.start, one.end, count_tokens(one.quote))
+        for step in answer.steps
+        if (one := step.found) is not None
+    ]

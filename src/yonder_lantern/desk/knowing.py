@@ -47,6 +47,14 @@ class DeskKnowledge:
         self.update()
         return self._store.card(name, self._caller, self._moment())
 
+    def about(self, keys: Iterable[str], most: int) -> list[EntityStatement]:
+        """What is said of things by the keys of their names; none of a name of too much."""
+        return self._store.about(keys, most, self._caller, self._moment())
+
+    def within(self, document: str, start: int, end: int, most: int) -> list[EntityStatement]:
+        """What a stretch of a document says."""
+        return self._store.within(document, start, end, most, self._caller, self._moment())
+
     def entities(self) -> list[tuple[str, int]]:
         """What most is said of, with how much."""
         self.update()

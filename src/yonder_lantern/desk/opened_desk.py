@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import copy
 import logging
+import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Self
@@ -129,6 +131,7 @@ class OpenedDesk:
                 AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
                 self._record,
                 self._notes_beside(snapshot),
+                self._further(snapshot),
             )
 
     def _notes_beside(
@@ -151,6 +154,25 @@ class OpenedDesk:
                 return ()
 
         return found
+
+    def _further(self, snapshot: Snapshot) -> Callable[[SearchResult], SearchResult]:
+        """What brings in the passages that statements lead to, where the settings ask for it."""
+        if not self.settings.steps.statements:
+            return lambda result: result
+
+        def followed(result: SearchResult) -> SearchResult:
+            from ..knowledge import further_spots
+            from ..search import with_passages
+            from .knowing import DeskKnowledge
+
+            began = time.perf_counter()
+            known = DeskKnowledge(self.state, snapshot, result.query.caller)
+            known.update()
+            found = with_passages(snapshot, result, further_spots(known, result), "statements")
+            spent = round((time.perf_counter() - began) * 1000, 3)
+            return replace(found, times={**found.times, "statements": spent})
+
+        return followed
 
     def _record(self, trace: dict[str, Any]) -> str:
         try:

@@ -77,6 +77,7 @@ class Pipeline:
     budget: AnswerBudget
     record: Callable[[dict[str, Any]], str]
     notes: Callable[[SearchResult, Answer], tuple[FoundNote, ...]] = lambda *_: ()
+    further: Callable[[SearchResult], SearchResult] = lambda result: result
 
     def answer(self, asked: ResolvedQuery, result: SearchResult | None = None) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
@@ -91,8 +92,8 @@ class Pipeline:
         first = self._first_say(asked)
         if first.answer is not None:
             result = nothing_searched(asked, self.snapshot)
-        elif result is None:
-            result = self._found(asked)
+        else:
+            result = self._found(asked) if result is None else self.further(result)
         found = time.perf_counter()
         further: list[SearchResult] = []
         answer: Answer | None = None
@@ -462,7 +463,7 @@ class Pipeline:
         )
 
     def _found(self, asked: ResolvedQuery) -> SearchResult:
-        return find(self.snapshot, self.settings.find, asked)
+        return self.further(find(self.snapshot, self.settings.find, asked))
 
     def _templates(self) -> Templates:
         from ..answer import Templates

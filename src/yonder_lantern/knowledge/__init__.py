@@ -7,6 +7,7 @@ caller. This package knows neither how documents are found nor how an answer is 
 
 from .entity_names import key_of
 from .extract_statements import statements_of
+from .follow_statements import Statements, further_spots
 from .note_book import NoteBook, NoteStore
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .rank_notes import rank_notes
@@ -18,6 +19,8 @@ __all__ = [
     "NoteStore",
     "SqlNotes",
     "StatementStore",
+    "Statements",
+    "further_spots",
     "key_of",
     "postgres_notes",
     "rank_notes",

@@ -37,6 +37,7 @@ _COLUMNS = (
     "valid_until, recorded, withdrawn, way"
 )
 _STANDS_FOR = "stands for"
+_AT_ONCE = 200  # keys looked up by one query
 
 
 class StatementStore:
@@ -148,6 +149,49 @@ class StatementStore:
             tuple(one for one in named_in if not one.withdrawn and one.holds_at(moment)),
             tuple(sorted(earlier, key=lambda one: one.recorded, reverse=True)),
         )
+
+    def about(
+        self, keys: Iterable[str], most: int, caller: Caller, moment: str
+    ) -> list[EntityStatement]:
+        """What is said of things by the keys of their names, that a caller may see and holds.
+
+        Of a name of which more than ``most`` is said, nothing: it is no name of one thing.
+        """
+        wanted = list(dict.fromkeys(keys))
+        found: dict[str, list[EntityStatement]] = {}
+        with self._sessions.session() as run:
+            for at in range(0, len(wanted), _AT_ONCE):
+                some = wanted[at : at + _AT_ONCE]
+                marks = ", ".join("?" * len(some))
+                for key, *row in run(
+                    f"SELECT subject_key, {_COLUMNS} FROM statements "
+                    f"WHERE subject_key IN ({marks}) AND withdrawn = '' LIMIT ?",
+                    *some,
+                    most * len(some) + 1,
+                ):
+                    found.setdefault(str(key), []).append(_statement(row))
+        return [
+            one
+            for own in found.values()
+            if len(own) <= most
+            for one in own
+            if _seen(one, caller) and one.holds_at(moment)
+        ]
+
+    def within(
+        self, document: str, start: int, end: int, most: int, caller: Caller, moment: str
+    ) -> list[EntityStatement]:
+        """What a stretch of a document says, that a caller may see and holds."""
+        with self._sessions.session() as run:
+            rows = run(
+                f"SELECT {_COLUMNS} FROM statements WHERE document = ? AND withdrawn = '' "
+                "AND start_at >= ? AND start_at < ? ORDER BY start_at LIMIT ?",
+                document,
+                start,
+                end,
+                most,
+            )
+        return [one for one in map(_statement, rows) if _seen(one, caller) and one.holds_at(moment)]
 
     def entities(self, caller: Caller, moment: str) -> list[tuple[str, int]]:
         """The names of which most is said, with how much."""

@@ -6,6 +6,7 @@ written; it may not show a caller anything drawn from what they may not see.
 """
 
 from .all_documents import all_documents
+from .besides import with_passages
 from .explain import explain
 from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
@@ -27,4 +28,5 @@ __all__ = [
     "ranked",
     "result_of",
     "spans_of",
+    "with_passages",
 ]

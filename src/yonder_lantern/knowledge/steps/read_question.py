@@ -26,6 +26,11 @@ _BETWEEN = re.compile(
     re.I,
 )
 _AUXILIARY = re.compile(r"\b(?:do|does|did|can|could|may|must|should|will|would)\s*$", re.I)
+_VERB = re.compile(
+    r"\s(?:costs?|pay|charge|keep|take|give|have|need|ask|mean|weigh|hold|carry|close|open|begin|end"
+    r"|last|work|live|use|poll|deliver|move|stand|decide|show|call|say|get|do|run|start|stop)\b.*$",
+    re.I,
+)
 _FUNCTION = re.compile(rf"\s(?:{_PLACED}|an?|its|their|his|her)\b", re.I)
 _WHOEVER = re.compile(
     r"\b(?:whoever|anyone who|the (?:person|one|people) who)\s+(?P<clause>[^?]+)", re.I
@@ -40,7 +45,7 @@ _OF_SIZE = re.compile(
     rf"{_OF_THING}{_GOES_ON}",
 )
 _OF = re.compile(r"\bthe (?P<thing>(?:[\w-]+ )??[\w-]+) of (?P<clause>(?:the |an? )?[^?,]+)$")
-_DESCRIBED = re.compile(r"\bthe (?P<thing>(?!same\b)[a-z][\w-]*(?: +(?!the\b)[\w'’-]+){1,8})$")
+_DESCRIBED = re.compile(r"\bthe (?P<thing>(?!same\b)[a-z][\w-]*(?: +(?!the\b)[\w'’-]+){1,12})$")
 _PERSONS = frozenset("person man woman people leader body team organisation one ones".split())
 _SAME_THING = re.compile(
     r"^\W*(?:do|does|did|are|were|is|was|have|has)\s+(?:both\s+)?(?P<one>.+?)\s+and\s+(?P<other>\S+)\s+"
@@ -58,6 +63,13 @@ _THAN = re.compile(
 _COMPARATIVE = re.compile(
     r"\b(?:more|less|fewer|(?!over|under|other|number|water|member|never|river|after|silver|paper"
     r"|power|order|lower(?= car)|buoyer)[a-z]{2,}(?:ier|er))\b",
+    re.I,
+)
+
+
+_NO_THING = re.compile(  # nothing by that name can be asked for
+    r"^(?:it|they|that|this|these|those|he|she|i|we|you|there|other|another|others|most|any|all"
+    r"|some|usual|before|now|ever)\b",
     re.I,
 )
 
@@ -175,6 +187,8 @@ def _thing_and_rest(words: str, *, is_subject: bool) -> tuple[str, str]:
     if between := _BETWEEN.search(words):
         return words[: between.start()].strip(), between.group().strip()
     parts = words.split()
+    if is_subject and (verb := _VERB.search(words)):
+        return words[: verb.start()].strip(), verb.group().strip()
     function = _FUNCTION.search(words)
     ends = len(words[: function.start()].split()) if function else len(parts)
     if is_subject and len(parts) > 1:
@@ -242,6 +256,11 @@ def pair_in(question: str) -> Pair | None:
     >>> pair_in("Do the tug and Dunlin have the same length?").about
     'have the same length'
     """
+    found = _pair(question)
+    return found if found and not any(_NO_THING.match(one) for one in (found.one, found.other)) else None
+
+
+def _pair(question: str) -> Pair | None:
     if match := _EITHER.match(question):
         if word := _COMPARATIVE.search(match["about"]):
             return Pair(match["one"], match["other"], match["about"], word.group(), False)

@@ -22,6 +22,7 @@ from .weigh_path import (
 from .what_is_cited import cited_units
 
 _NEEDED = 0.5  # how likely several steps must be needed, to be taken
+_TRIED = 0.15  # the same where one search would give no answer
 _PAIR_NEEDS = 0.7  # how likely a comparison of two named things does
 _OF_VERDICT = 0.6  # the support of a comparison that comes to a verdict; of others less
 _PLAIN_WORDS = {"long": "how long", "deep": "how deep", "high": "how high", "heavy": "how heavy"}
@@ -120,7 +121,8 @@ class SeveralSteps:
             return self._of_pair(result, judged, pair, weighed)
         signs = plain_signs(judged, chains[0].way)
         needs = needs_steps(signs)
-        if needs < _NEEDED:
+        is_served = signs.support >= self._min_support  # by one search, as far as one can tell
+        if needs < (_NEEDED if is_served else _TRIED):
             return None
         follower = Follower(self._composer, self._search, self._settings.max_searches)
         paths: list[Path] = []
