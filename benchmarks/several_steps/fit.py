@@ -190,8 +190,9 @@ def tell(name: str, asked: Sequence[Asked]) -> None:
     right = sum(own for _, own in best)
     sure = [(signs, own) for signs, own in best if weigh_path.support_of(signs) >= 0.3]
     print(
-        f"{name}: {len(asked)} chains, a right path among those tried for {reached}, best one right "
-        f"for {right}; shown (support 0.3 or more) {len(sure)}, right {sum(own for _, own in sure)}"
+        f"{name}: {len(asked)} chains, a right path among those tried for {reached}, best one "
+        f"right for {right}; shown (support 0.3 or more) {len(sure)}, "
+        f"right {sum(own for _, own in sure)}"
     )
 
 
@@ -220,7 +221,8 @@ def main() -> None:
             one for one in sent if (best := best_of(one)) and weigh_path.support_of(best[0]) >= 0.3
         ]
         print(
-            f"plain {name}: {len(asked)} can be taken apart, {len(sent)} sent on, {len(shown)} answered so"
+            f"plain {name}: {len(asked)} can be taken apart, {len(sent)} sent on, "
+            f"{len(shown)} answered so"
         )
     if "--write" in sys.argv:
         write()

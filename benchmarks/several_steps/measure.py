@@ -101,11 +101,13 @@ def plain(work: Path) -> None:
             for one, other in zip(first.questions, then.questions, strict=True)
             if (one.text, one.outcome) != (other.text, other.outcome)
         ]
-        better = sum("right" not in one.outcome and other.outcome == "right" for one, other in differ)
+        better = sum(
+            "right" not in one.outcome and other.outcome == "right" for one, other in differ
+        )
         worse = sum(one.outcome == "right" and other.outcome != "right" for one, other in differ)
         print(
-            f"  {name}: {len(questions.questions)}, answered otherwise {len(differ)}, better {better}, "
-            f"worse {worse}, {before:.0f} -> {after:.0f} ms"
+            f"  {name}: {len(questions.questions)}, answered otherwise {len(differ)}, "
+            f"better {better}, worse {worse}, {before:.0f} -> {after:.0f} ms"
         )
         if "--list" in sys.argv:
             for one, other in differ:

@@ -7,6 +7,7 @@ hits were found, of files, or of who shows the answer.
 
 from .answerer import BuiltInAnswerer
 from .check import Value, values_in
+from .comparing import compare, comparison_of
 from .composer import Composer
 from .contradict import contradicts
 from .draft import Draft
@@ -32,6 +33,8 @@ __all__ = [
     "Unit",
     "Value",
     "choice_in",
+    "compare",
+    "comparison_of",
     "contradicts",
     "read_examples",
     "shape_of",

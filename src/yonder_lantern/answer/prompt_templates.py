@@ -24,6 +24,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "follow_up.j2": ("recap", "question"),
     "look_up.j2": ("look_ups", "question"),
     "draft_question.j2": ("passage", "fence"),
+    "plan.j2": ("question",),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),
 }  # fmt: skip

@@ -58,7 +58,7 @@ from .replying import (
 
 if TYPE_CHECKING:
     from ..answer import Composer, ModelAnswerer, Prepared, Templates
-    from ..knowledge.steps import Planned
+    from ..knowledge.steps import Chain, Planned
     from ..platform import RateLimit
     from ..platform.services import ModelReply, Prompt
 
@@ -270,8 +270,9 @@ class Pipeline:
                     result = merged(result, planned.results, planned.units)
             for event in held_back(self._by_model(result), rules):
                 if isinstance(event, Finished):
-                    event = Finished(replace(event.answer, steps=steps))
-                yield event
+                    yield Finished(replace(event.answer, steps=steps))
+                else:
+                    yield event
         elif not asked.documents:
             raise CallError(
                 "only a model can answer without the documents",
@@ -326,12 +327,31 @@ class Pipeline:
             return further[-1]
 
         minimum = self.settings.answer.min_support
-        taking = SeveralSteps(composer, search, self.settings.steps, minimum).answer(result)
+        several = SeveralSteps(composer, search, self.settings.steps, minimum)
+        proposal = None
+        if self.settings.steps.plan == "model" and self.settings.answer.model:
+            proposal = self._proposed_plan(asked)
+            if proposal is None:
+                return None
+        taking = several.answer(result, proposal)
         while True:
             try:
                 yield Stepped(next(taking))
             except StopIteration as ended:
                 return cast("Planned | None", ended.value)
+
+    def _proposed_plan(self, asked: ResolvedQuery) -> Chain | None:
+        """The steps that the model proposes for a question, if it may be sent and proposes any."""
+        from ..knowledge.steps import plan_in
+        from ..platform.services import Prompt
+
+        question = self._sent.applied(asked.question)
+        if question.declined:
+            return None
+        values = {"question": question.tidy}
+        prompt = Prompt("", self._templates().filled("plan.j2", values))
+        model, profile = self._model()
+        return plan_in(self._send(profile, model.name, asked.control)(prompt).text)
 
     def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""

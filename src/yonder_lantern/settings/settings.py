@@ -421,6 +421,9 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     ----------
     enabled
         Take such questions apart. Others cost nothing more either way.
+    plan
+        Who takes a question apart: ``"rules"``, or the ``"model"`` that answers, which is one more
+        call for each question; what it proposes is checked, and followed in the same way.
     max_searches
         Searches of one question at most.
     seconds
@@ -431,6 +434,7 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     """
 
     enabled: bool = True
+    plan: Literal["rules", "model"] = "rules"
     max_searches: Annotated[int, Meta(ge=2, le=100)] = 12
     seconds: Annotated[float, Meta(gt=0, le=3600)] = 20.0
     statements: bool = False

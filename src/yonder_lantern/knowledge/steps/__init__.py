@@ -6,6 +6,8 @@ here: only the composer and the search that are handed in.
 """
 
 from .merge_results import merged
+from .proposed_plan import plan_in
+from .read_question import Chain
 from .several_steps import Planned, SeveralSteps
 
-__all__ = ["Planned", "SeveralSteps", "merged"]
+__all__ = ["Chain", "Planned", "SeveralSteps", "merged", "plan_in"]

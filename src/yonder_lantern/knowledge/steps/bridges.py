@@ -38,10 +38,11 @@ _FIRST_WORDS = re.compile(
 )
 _NO_NAME = frozenset(
     """the a an this that these those it they he she we you i if when while where who what which how
-    no not yes on in at to of for from by with and or but as so than then there here all any each
-    every some most both one two three our your their his her its is are was were be been has have
-    had do does did nobody everybody anybody something nothing more less about over up can may must should will would also only just for note see after before since
-    monday tuesday wednesday thursday friday saturday sunday january february march april june july
+    no not yes on in at to of for from by with and or but as so than then there here all any
+    each every some most both one two three our your their his her its is are was were be been
+    has have had do does did nobody everybody anybody something nothing more less about over up
+    can may must should will would also only just for note see after before since monday
+    tuesday wednesday thursday friday saturday sunday january february march april june july
     august september october november december""".split()
 )
 
@@ -118,41 +119,48 @@ def _amounts(judged: Judged) -> Iterator[Bridge]:
 
 
 def _all(judged: Judged, thing: str) -> Iterator[Bridge]:
+    """Everything that a unit names, the surest kinds first."""
     unit = judged.unit
-    text = unit.text
     last = thing.rsplit(maxsplit=1)[-1] if thing and thing != "who" else ""
-    if last and len(last) > 2:
-        yield from _named(text, last)
-    if match := _SUBJECT.match(text):
+    if len(last) > 2:
+        yield from _named(unit.text, last)
+    if match := _SUBJECT.match(unit.text):
         yield Bridge(match["name"], "subject", match.start())
-    for match in _CODE.finditer(text):
+    for match in _CODE.finditer(unit.text):
         yield Bridge(match.group(), "code", match.start())
-    for match in _MARKED.finditer(text):
+    for match in _MARKED.finditer(unit.text):
         yield Bridge(match[1], "name", match.start())
     if unit.kind is BlockKind.ROW:
-        columns = _columns(unit)
-        for number, cell in enumerate(cells_of(text)):
-            bare = _FIRST_WORDS.sub("", cell.strip(" *_`"))
-            if bare and re.search(r"[^\W\d_]{2}", bare):
-                column = columns[number] if number < len(columns) else ""
-                yield Bridge(bare, "cell", text.find(cell), column)
-    for match in _NUMBERED.finditer(text):
+        yield from _cells(unit)
+    for match in _NUMBERED.finditer(unit.text):
         if match[1] not in _NO_NAME:
             yield Bridge(match.group(), "named" if match[1] == last else "name", match.start())
-    for match in _NAME.finditer(text):
+    yield from _capitals(unit)
+    for over in _over(unit):
+        if over.strip(" #*.:").casefold() not in _SECTIONS:
+            yield from (Bridge(part, "heading") for part in re.split(r"[,:(]\s*", over))
+    yield Bridge(_short_title(unit.document.title), "title")
+
+
+def _cells(unit: Unit) -> Iterator[Bridge]:
+    columns = _columns(unit)
+    for number, cell in enumerate(cells_of(unit.text)):
+        bare = _FIRST_WORDS.sub("", cell.strip(" *_`"))
+        if re.search(r"[^\W\d_]{2}", bare):
+            column = columns[number] if number < len(columns) else ""
+            yield Bridge(bare, "cell", unit.text.find(cell), column)
+
+
+def _capitals(unit: Unit) -> Iterator[Bridge]:
+    """Names by their capitals, and what stands in quotation marks or has a hyphen or a dot."""
+    for match in _NAME.finditer(unit.text):
         name = match.group()
         first = name.split()[0].casefold()
         if first in _NO_NAME:
             name = name[len(first) :].strip()
-        if name:
-            begins = " " not in name and _BEGINS.search(text[: match.start()]) is not None
-            if not (begins and _is_a_word(name, unit)):
-                yield Bridge(name, "begins" if begins else "name", match.start())
-    document = unit.document
-    for over in _over(unit):
-        if over.strip(" #*.:").casefold() not in _SECTIONS:
-            yield from (Bridge(part, "heading") for part in re.split(r"[,:(]\s*", over))
-    yield Bridge(_short_title(document.title), "title")
+        begins = " " not in name and _BEGINS.search(unit.text[: match.start()]) is not None
+        if name and not (begins and _is_a_word(name, unit)):
+            yield Bridge(name, "begins" if begins else "name", match.start())
 
 
 def _columns(unit: Unit) -> tuple[str, ...]:

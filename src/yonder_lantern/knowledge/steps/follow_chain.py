@@ -12,7 +12,7 @@ from ...search import analyser_for
 from ...text import Analyser, cells_of
 from .bridges import LOOSE, SURE, Bridge, bridges_in
 from .fitted_weights import PATH
-from .read_question import Chain, chains_in
+from .read_question import Chain, further_in
 from .step_words import words_for
 
 _UNITS = 6  # of the first step that are looked at
@@ -157,7 +157,7 @@ class Follower:
         """Every way that can be taken, in no order, until the searches are used up."""
         budget = _Budget(self._searches)
         for chain in chains[:2]:
-            yield from self._follow(chain, budget, deeper=1)
+            yield from self._follow(chain, budget, deeper=1 + len(chain.later))
 
     def _follow(self, chain: Chain, budget: _Budget, deeper: int) -> Iterator[Path]:
         if not budget.spend():
@@ -175,9 +175,9 @@ class Follower:
             tried.add(bridge.name.casefold())
             question = chain.then(bridge.name)
             first = Taken(chain.first, result, one, bridge.name)
-            further = _further(question) if deeper else []
+            further = further_in(chain, bridge.name) if deeper else None
             if further:
-                for path in self._follow(further[0], budget, deeper - 1):
+                for path in self._follow(further, budget, deeper - 1):
                     signs = self._signs(chain, judged, first, bridge, order, path.steps[0], None)
                     yield Path((first, *path.steps), (signs, *path.signs))
                 continue
@@ -291,11 +291,6 @@ def _labels(unit: Unit, name: str) -> bool:
     if unit.kind is BlockKind.ROW:
         label = next(iter(cells_of(unit.text)), "")
     return label.strip(' *_`|“"').casefold().startswith(name.casefold())
-
-
-def _further(question: str) -> list[Chain]:
-    """How the rest of a question is to be taken apart again."""
-    return [one for one in chains_in(question) if one.way in ("clause", "whoever", "amount")]
 
 
 def _in_order(

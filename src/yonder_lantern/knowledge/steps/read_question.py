@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-Way = Literal["clause", "whoever", "amount", "of", "described"]
+Way = Literal["clause", "whoever", "amount", "of", "described", "proposed"]
 
 _PLACED = (
     "in|on|at|under|beside|from|with|to|by|for|through|of|behind|into|over|near|about|after|above"
@@ -36,9 +37,12 @@ _WHOEVER = re.compile(
     r"\b(?:whoever|anyone who|the (?:person|one|people) who)\s+(?P<clause>[^?]+)", re.I
 )
 _OF_THING = r"(?:the |an? )?(?P<of>[A-Z][\w-]*(?: [A-Z][\w-]*)*|[^?,]+?)"
-_GOES_ON = r"(?P<after>(?:\s+(?:have|has|pay|pays|cost|costs|be|need|needs|must|may|would|will|get)\b[^?]*)?)\W*$"
+_GOES_ON = (
+    r"(?P<after>(?:\s+(?:have|has|pays?|costs?|be|needs?|must|may|would|will|get)\b[^?]*)?)\W*$"
+)
 _AS = re.compile(
-    rf"\bas (?P<long>long|deep|high|tall|heavy|wide|large|big|old|strong|broad) as {_OF_THING}{_GOES_ON}",
+    r"\bas (?P<long>long|deep|high|tall|heavy|wide|large|big|old|strong|broad) as "
+    rf"{_OF_THING}{_GOES_ON}",
 )
 _OF_SIZE = re.compile(
     r"\bof the (?P<long>length|depth|draught|weight|width|height|size|age|tonnage) of "
@@ -86,8 +90,13 @@ class Chain:
         What is to be found: "pontoon"; "who" where it is a person.
     told : str
         What is told of it: "the carpet sea squirt was found under".
-    way : {"clause", "whoever", "amount", "of", "described"}
-        How the question tells of it.
+    way : {"clause", "whoever", "amount", "of", "described", "proposed"}
+        How the question tells of it; ``proposed`` where a model took it apart: ``told`` is then the
+        first step, and ``after`` the next, in which ``[NUMBER]`` stands for what is found.
+    later : tuple of str
+        Further steps of a proposed plan.
+    number : int
+        Of the first step of a proposed plan.
     """
 
     before: str
@@ -95,10 +104,14 @@ class Chain:
     told: str
     after: str
     way: Way
+    later: tuple[str, ...] = ()
+    number: int = 1
 
     @property
     def first(self) -> str:
         """The question for the thing."""
+        if self.way == "proposed":
+            return self.told
         if self.way == "described":
             return f"What is the {self.thing}?"
         if self.way == "amount":
@@ -111,6 +124,8 @@ class Chain:
 
     def then(self, name: str) -> str:
         """The rest of the question, asked of what was found."""
+        if self.way == "proposed":
+            return self.after.replace(f"[{self.number}]", name)
         rest = f"{self.before} {name} {self.after}".strip()
         return " ".join(rest.split()) + "?"
 
@@ -142,7 +157,8 @@ def chains_in(question: str) -> list[Chain]:
 
     Examples
     --------
-    >>> found = chains_in("How long is the bridge of the pontoon under which a squirt was found?")[0]
+    >>> question = "How long is the bridge of the pontoon under which a squirt was found?"
+    >>> found = chains_in(question)[0]
     >>> found.thing, found.first, found.then("pontoon F")
     ('pontoon', 'Which pontoon a squirt was found under?', 'How long is the bridge of pontoon F?')
     >>> chains_in("When does the office open?")
@@ -151,6 +167,25 @@ def chains_in(question: str) -> list[Chain]:
     bare = question.strip().rstrip("?!. ")
     found = [*_by_clause(bare), *_by_whoever(bare), *_by_amount(bare)]
     return found or [*_by_of(bare), *_by_description(bare)]
+
+
+def proposed(steps: Sequence[str], number: int = 1) -> Chain:
+    """The chain of steps that a model proposed, each asking about what the one before it found."""
+    asks = re.match(r"\W*(?:which|what)\s+(?P<thing>(?!is\b|are\b|was\b)[\w-]+)", steps[0], re.I)
+    thing = asks["thing"] if asks else "who"
+    return Chain("", thing, steps[0], steps[1], "proposed", tuple(steps[2:]), number)
+
+
+def further_in(chain: Chain, name: str) -> Chain | None:
+    """What the rest of a question is to be taken apart into, once a thing is found; or None."""
+    question = chain.then(name)
+    if chain.way == "proposed":
+        if not chain.later:
+            return None
+        later = [step.replace(f"[{chain.number}]", name) for step in chain.later]
+        return proposed([question, *later], chain.number + 1)
+    found = [one for one in chains_in(question) if one.way in ("clause", "whoever", "amount")]
+    return found[0] if found else None
 
 
 def _by_clause(question: str) -> list[Chain]:
@@ -241,6 +276,8 @@ def _by_description(question: str) -> list[Chain]:
     thing, after = match["thing"], ""
     if _AUXILIARY.search(before):
         thing, after = _thing_and_rest(thing, is_subject=True)
+    if len(thing.split()) < 2:  # one word names it: "the office"
+        return []
     return [Chain(before, thing, "", after, "described")]
 
 
@@ -257,7 +294,11 @@ def pair_in(question: str) -> Pair | None:
     'have the same length'
     """
     found = _pair(question)
-    return found if found and not any(_NO_THING.match(one) for one in (found.one, found.other)) else None
+    return (
+        found
+        if found and not any(_NO_THING.match(one) for one in (found.one, found.other))
+        else None
+    )
 
 
 def _pair(question: str) -> Pair | None:

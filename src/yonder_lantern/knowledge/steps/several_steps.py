@@ -1,4 +1,4 @@
-"""A question that no one passage answers: taken apart, followed, and put together with citations."""
+"""A question that no one passage answers: taken apart, followed, answered with citations."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass, replace
 
-from ...answer import Composer, Draft, Judged, Unit
+from ...answer import Composer, Draft, Judged, Unit, compare, comparison_of
 from ...core import Answer, AnswerStatus, SearchResult, Step, StepSpan
 from ...settings import SeveralStepsSettings
 from .follow_chain import Follower, Path, Taken
@@ -23,6 +23,8 @@ from .what_is_cited import cited_units
 
 _NEEDED = 0.5  # how likely several steps must be needed, to be taken
 _TRIED = 0.15  # the same where one search would give no answer
+_GOOD = 6.0  # the score of a path that may be the last one looked for
+_IN_VAIN = 3  # names tried without a better one, after which no more are
 _PAIR_NEEDS = 0.7  # how likely a comparison of two named things does
 _OF_VERDICT = 0.6  # the support of a comparison that comes to a verdict; of others less
 _PLAIN_WORDS = {"long": "how long", "deep": "how deep", "high": "how high", "heavy": "how heavy"}
@@ -90,13 +92,17 @@ class SeveralSteps:
         self._taken: list[Step] = []
         self._ends = 0.0
 
-    def answer(self, result: SearchResult) -> Generator[Step, None, Planned | None]:
+    def answer(
+        self, result: SearchResult, proposal: Chain | None = None
+    ) -> Generator[Step, None, Planned | None]:
         """Take the steps that a question needs, if it does.
 
         Parameters
         ----------
         result : SearchResult
             What one search found for the whole question.
+        proposal : Chain, optional
+            The plan of a model, taken in place of our own reading.
 
         Yields
         ------
@@ -109,29 +115,41 @@ class SeveralSteps:
             None for a question that one search serves.
         """
         question = result.query.question
-        pair = pair_in(question)
-        chains = [] if pair else chains_in(question)
+        pair = None if proposal else pair_in(question)
+        chains = [proposal] if proposal else [] if pair else chains_in(question)
         if not pair and not chains:
             return None
         judged = self._composer.judge(result)
         self._ends = time.perf_counter() + self._settings.seconds
         if pair:
+            if self._stands_in_one_table(result):
+                return None
             weighed = weigh(pair, self._composer, self._search)
             yield from self._taken
             return self._of_pair(result, judged, pair, weighed)
         signs = plain_signs(judged, chains[0].way)
-        needs = needs_steps(signs)
+        needs = 1.0 if proposal else needs_steps(signs)
         is_served = signs.support >= self._min_support  # by one search, as far as one can tell
         if needs < (_NEEDED if is_served else _TRIED):
             return None
         follower = Follower(self._composer, self._search, self._settings.max_searches)
         paths: list[Path] = []
+        enough = _Enough()
         for path in follower.follow(chains):
             while self._taken:
                 yield self._taken.pop(0)
+            if enough.is_reached(path):
+                break
             paths.append(path)
         yield from self._taken
         return self._of_paths(result, chains[0], paths, needs, signs.support)
+
+    def _stands_in_one_table(self, result: SearchResult) -> bool:
+        comparison = comparison_of(result.query.question)
+        if comparison is None:
+            return False
+        found = compare(comparison, result, lambda other: self._plain_search(other, ""))
+        return found is not None
 
     def _search(self, question: str, more: str) -> SearchResult | None:
         """What a search finds; None once the time is over."""
@@ -220,6 +238,28 @@ class SeveralSteps:
             return ""
         thing = _PLAIN_WORDS.get(chain.thing, chain.thing)
         return self._composer.words("step", f"{thing}: {step.passed_on}")
+
+
+class _Enough:
+    """Whether the evidence is enough: a good path, and nothing better from the next few names."""
+
+    def __init__(self) -> None:
+        self._best = 0.0
+        self._since = 0
+        self._question = ""
+
+    def is_reached(self, path: Path) -> bool:
+        """Whether to stop before a path of another question."""
+        question = path.steps[-1].question
+        if question != self._question:
+            self._question = question
+            self._since += 1
+            if self._best >= _GOOD and self._since > _IN_VAIN:
+                return True
+        score = score_of(path)
+        if score > self._best:
+            self._best, self._since = score, 0
+        return False
 
 
 def _steps(taken: Sequence[Taken], units: Sequence[Unit]) -> tuple[Step, ...]:

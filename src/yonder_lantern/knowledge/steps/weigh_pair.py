@@ -26,6 +26,9 @@ _LESS = re.compile(
 _HOW = frozenset("long deep high wide heavy tall old broad thick strong".split())
 _TIMES = frozenset("second minute hour day night week month year".split())
 _SAYS_TIME = re.compile(r"\b(?:time|wait|take|last|old|young|early|late|soon|notice)", re.I)
+_LIMIT = re.compile(  # before an amount that only limits what something else may have
+    r"\b(?:over|above|under|below|up to|more than|less than|at least|at most|within|every)\s+$"
+)
 _TOO_WIDE = (Shape.SECTION, Shape.INTRODUCED)
 _NAME = re.compile(
     r"\b[A-Z][\w'’-]+(?: [A-Z][\w'’.-]+)+|\b[A-Z]{2,}\b|(?<=[`‘“])[^`’”\s]{2,}(?=[`’”])"
@@ -167,10 +170,9 @@ def _compared(
     more = first > second
     if _LESS.search(pair.comparative):
         more = not more
+    verdict = pair.one if more else pair.other
     if pair.decides:
         verdict = "yes" if more else "no"
-    else:
-        verdict = pair.one if more else pair.other
     return _whole(one, amount), _whole(other, other_amount), verdict
 
 
@@ -190,8 +192,8 @@ def _amounts(
             bare = 0 if mine.unit else 40
             if not mine.unit and _measures(pair):
                 continue
-            if mine.unit in _TIMES and not _SAYS_TIME.search(pair.about):
-                bare += 60
+            if mine.unit in _TIMES and _measures(pair) and not _SAYS_TIME.search(pair.about):
+                continue
             total = away + other_away + bare
             if best is None or total < best[0]:
                 best = (total, mine, theirs, same)
@@ -216,13 +218,17 @@ def _ranked(one: Judged, thing: str, pair: Pair) -> list[tuple[int, Value]]:
         return found
     near = wanted | frozenset(analyser.terms(thing))
     places = [at for at, word in _placed(text) if any(t in near for t in analyser.terms(word))]
-    return [(_distance(value.start, places), value) for value in _numbers(text, said)]
+    return [
+        (_distance(value.start, places), value)
+        for value in _numbers(text, said)
+        if not (_measures(pair) and _LIMIT.search(text[: value.start]))
+    ]
 
 
 def _whole(one: Judged, value: Value) -> str:
     """An amount as the unit writes it, with its unit."""
     after = one.unit.text[one.unit.text.find(value.words, value.start) + len(value.words) :]
-    unit = re.match(r"\s?[^\W\d_]+\.?|\s?%", after) if value.unit else None
+    unit = re.match(r"\s?[^\W\d_]+|\s?%", after) if value.unit else None
     return f"{value.words}{unit.group() if unit else ''}".strip()
 
 

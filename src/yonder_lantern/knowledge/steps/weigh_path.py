@@ -1,4 +1,4 @@
-"""How good a path is among those of a question, whether it is needed, and how likely it is right."""
+"""How good a path is, whether several steps are needed, and how likely the best one is right."""
 
 from __future__ import annotations
 

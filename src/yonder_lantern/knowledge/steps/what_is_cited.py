@@ -1,4 +1,4 @@
-"""What of a step's unit is cited: no more than needed, with the heading that names what it is of."""
+"""What of a step's unit is cited: no more than needed, with the heading that names its subject."""
 
 from __future__ import annotations
 

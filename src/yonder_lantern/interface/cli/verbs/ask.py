@@ -20,6 +20,7 @@ from ..showing import (
     show_citations,
 )
 from ..showing_fields import show_extracted
+from ..showing_steps import show_steps, take_steps
 from ..streaming import show_stream
 from ..terminal import displayed, echo, echo_json, faint, style
 
@@ -44,6 +45,11 @@ from ..terminal import displayed, echo, echo_json, faint, style
     is_flag=True,
     help="Also show what the model says from memory, for comparison.",
 )
+@click.option(
+    "--steps",
+    is_flag=True,
+    help="Show the steps of a question that needs several searches, as they are taken.",
+)
 @click.option("--audio", metavar="FILE", help="Also speak the answer into this file (.wav).")
 @query_options
 @desk_options
@@ -54,6 +60,7 @@ def command(
     schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
+    steps: bool,
     audio: str | None,
     parts: QueryParts,
     folder: str,
@@ -84,7 +91,7 @@ def command(
     bare = None
     if without_documents:
         bare = desk.ask(query, documents=False)
-    streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json
+    streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json and not steps
     if bare is not None and not as_json:
         bare = displayed(bare)
         echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
@@ -93,19 +100,24 @@ def command(
         answer = show_stream(desk.stream(query), _model_name(desk))
         show_citations(answer, limit)
     else:
-        answer = desk.ask(query)
+        answer = take_steps(desk.stream(query), live=steps and not as_json)
         if as_json:
-            shown = as_plain(AnswerOut.of(answer))
-            if bare is not None:
-                shown["without_documents"] = as_plain(AnswerOut.of(bare))
-            echo_json(shown)
+            echo_json(_as_json(answer, bare))
         else:
+            show_steps(answer.steps if steps else None)
             show_answer(answer, limit)
     if audio:
         _speak(answer, Path(audio))
         if not as_json:
             echo(f"Written: {audio}")
     return 1 if answer.declined or answer.choices else 0
+
+
+def _as_json(answer: Answer, bare: Answer | None) -> dict[str, Any]:
+    shown = as_plain(AnswerOut.of(answer))
+    if bare is not None:
+        shown["without_documents"] = as_plain(AnswerOut.of(bare))
+    return shown
 
 
 def _show_prompt(prompt: PreparedPrompt, *, as_json: bool) -> None:

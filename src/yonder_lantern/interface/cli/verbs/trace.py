@@ -93,6 +93,9 @@ def _show(trace: dict[str, Any]) -> None:
         style("Answer", bold=True)
         + f"  {_outcome(trace)}, support {answer['support']:.2f} (needed: {least})"
     )
+    for number, step in enumerate(answer.get("steps", []), 1):
+        passed = f" → {style(step['passed_on'], fg=AMBER)}" if step["passed_on"] else ""
+        echo(f"  step {number}: {step['question']}{passed}")
     echo(answer_text(answer["text"]))
     if answer["citations"]:
         echo()

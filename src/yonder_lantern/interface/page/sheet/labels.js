@@ -20,7 +20,7 @@ const LABELS = {
     setUp: "This desk has no documents yet. Add a source: a folder, a repository, a feed or a page.",
     "fixed reply": "fixed reply", dialogue: "dialogue", courtesy: "no search", noted: "noted",
     "house rule": "house rule", notes: "Notes that people left; not part of the answer",
-    otherwise: "contradicts the documents", newer: "contradicted by a newer note",
+    steps: "Steps", otherwise: "contradicts the documents", newer: "contradicted by a newer note",
   },
   de: {
     skip: "Zur Frage springen", conversations: "Gespräche", new: "Neues Gespräch",
@@ -43,7 +43,7 @@ const LABELS = {
     "fixed reply": "feste Antwort", dialogue: "Dialog", courtesy: "ohne Suche", noted: "gemerkt",
     "house rule": "Hausregel",
     notes: "Hinterlassene Notizen; nicht Teil der Antwort",
-    otherwise: "widerspricht den Dokumenten", newer: "eine neuere Notiz widerspricht",
+    steps: "Schritte", otherwise: "widerspricht den Dokumenten", newer: "eine neuere Notiz widerspricht",
   },
   fr: {
     skip: "Aller à la question", conversations: "Conversations", new: "Nouvelle conversation",
@@ -67,7 +67,7 @@ const LABELS = {
     "fixed reply": "réponse fixe", dialogue: "dialogue", courtesy: "sans recherche", noted: "noté",
     "house rule": "règle de la maison",
     notes: "Notes laissées par des personnes ; pas dans la réponse",
-    otherwise: "contredit les documents", newer: "contredite par une note plus récente",
+    steps: "Étapes", otherwise: "contredit les documents", newer: "contredite par une note plus récente",
   },
 };
 

@@ -76,6 +76,7 @@ function finish({ turn, rows }, answer, rewritten) {
     turn.append(element("p", { class: "choices" }, ...answer.choices.map((one) => element(
       "button", { type: "button", onclick: () => ask(one) }, one))));
   }
+  if (answer.steps?.length) turn.append(stepsTaken(answer.steps));
   if (answer.notes?.length) turn.append(notesBeside(answer.notes));
   const seconds = (answer.milliseconds.whole ?? 0) / 1000;
   const { amount, currency } = answer.cost;
@@ -90,6 +91,23 @@ function finish({ turn, rows }, answer, rewritten) {
 }
 
 // What people left about it: beside the answer, and told apart from it.
+// What is searched for while a question of several steps is worked on.
+function showStep(rows, step) {
+  const list = rows.querySelector("ol.searching") ?? element("ol", { class: "searching" });
+  list.append(element("li", {}, step.question));
+  if (!list.isConnected) rows.replaceChildren(list);
+}
+
+// The steps that led to the answer: what each asked, and what it passed on.
+function stepsTaken(steps) {
+  const shown = steps.map((one) => element("li", {}, one.question,
+    ...(one.passed_on ? [" ", element("strong", {}, one.passed_on)] : []),
+    ...(one.found ? [element("button", { type: "button", class: "small", onclick: () => openSpan({
+      ...one.found, version: "", title: "", location: { shown: "" } }) }, one.found.document)] : [])));
+  return element("details", { class: "steps" },
+    element("summary", {}, `${label("steps")}: ${steps.length}`), element("ol", {}, ...shown));
+}
+
 function notesBeside(notes) {
   const shown = notes.map((one) => {
     const told = [`${one.by}, ${one.at.slice(0, 10)}`];
@@ -212,6 +230,7 @@ async function follow(shell, url) {
   let answer = null;
   await listen(url, (name, data) => {
     if (name === "piece") { text += data.text; showRows(shell.rows, text, []); }
+    if (name === "step") showStep(shell.rows, data);
     if (name === "answer") answer = data;
     if (name === "problem") failed(shell, data.detail);
   }, running.signal);

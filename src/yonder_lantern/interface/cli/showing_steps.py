@@ -1,0 +1,54 @@
+"""The steps of a question on the terminal: as they are taken, and those that led to the answer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from ...core import Answer, Event, Finished, Step, Stepped
+from .showing import counted
+from .terminal import AMBER, SEA, displayed, echo, faint, style
+
+_LONGEST = 90  # characters of what a step found
+
+
+def take_steps(events: Iterator[Event], *, live: bool) -> Answer:
+    """The answer of a stream; each step is printed when it is taken.
+
+    Parameters
+    ----------
+    events : iterator of Event
+    live : bool
+        Whether to print them.
+    """
+    taken = 0
+    for event in events:
+        if isinstance(event, Stepped) and live:
+            taken += 1
+            echo(faint(f"  search {taken}: {displayed(event.step).question}"))
+        elif isinstance(event, Finished):
+            if live and taken:
+                echo()
+            return event.answer
+    raise AssertionError("a stream ends with the whole answer")
+
+
+def show_steps(steps: Sequence[Step] | None) -> None:
+    """Print the steps that led to an answer, if asked to: what each asked, found and passed on."""
+    if steps is None:
+        return
+    if not steps:
+        echo(faint("One search was enough for this question; no steps were taken."))
+        return
+    echo(style(f"{counted(len(steps), 'step')}:", bold=True))
+    for number, raw in enumerate(steps, 1):
+        step = displayed(raw)
+        echo(f"{style(f'{number}.', bold=True)} {step.question}")
+        echo(faint(f"   searched for {', '.join(step.searched)}"))
+        if step.found is not None:
+            words = " ".join(displayed(step.found).quote.split())
+            words = words if len(words) <= _LONGEST else f"{words[:_LONGEST]} …"
+            echo(f"   {style(step.found.document, fg=SEA)} “{words}”")
+        if step.passed_on:
+            verb = "compares" if step.kind == "compare" else "passes on"
+            echo(f"   {verb} {style(step.passed_on, fg=AMBER, bold=True)}")
+    echo()
