@@ -150,7 +150,9 @@ def test_two_things_are_compared_over_two_documents(desk: Desk) -> None:
         "The repair after the strop slipped: 14,250 crowns; the clean-up of the spill: 6,870 crowns"
     )
     assert "more: the repair after the strop slipped" in answer.text
-    decided = desk.ask("Was the repair after the strop slipped dearer than the clean-up of the spill?")
+    decided = desk.ask(
+        "Was the repair after the strop slipped dearer than the clean-up of the spill?"
+    )
     assert decided.text.startswith("Yes. The repair after the strop slipped: 14,250 crowns")
     assert decided.verdict == "yes"
 

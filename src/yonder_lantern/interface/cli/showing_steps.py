@@ -11,8 +11,8 @@ from .terminal import AMBER, SEA, displayed, echo, faint, style
 _LONGEST = 90  # characters of what a step found
 
 
-def take_steps(events: Iterator[Event], *, live: bool) -> Answer:
-    """The answer of a stream; each step is printed when it is taken.
+def take_steps(events: Iterator[Event], *, live: bool) -> tuple[Answer, int]:
+    """The answer of a stream, and how many steps were tried; each is printed when it is taken.
 
     Parameters
     ----------
@@ -28,16 +28,17 @@ def take_steps(events: Iterator[Event], *, live: bool) -> Answer:
         elif isinstance(event, Finished):
             if live and taken:
                 echo()
-            return event.answer
+            return event.answer, taken
     raise AssertionError("a stream ends with the whole answer")
 
 
-def show_steps(steps: Sequence[Step] | None) -> None:
-    """Print the steps that led to an answer, if asked to: what each asked, found and passed on."""
-    if steps is None:
-        return
+def show_steps(steps: Sequence[Step], tried: int) -> None:
+    """Print the steps that led to an answer: what each asked, found and passed on."""
     if not steps:
-        echo(faint("One search was enough for this question; no steps were taken."))
+        led = "These searches led nowhere. The answer is from one search for the whole question."
+        plain = "One search was enough for this question; no steps were taken."
+        echo(faint(led if tried else plain))
+        echo()
         return
     echo(style(f"{counted(len(steps), 'step')}:", bold=True))
     for number, raw in enumerate(steps, 1):

@@ -100,11 +100,12 @@ def command(
         answer = show_stream(desk.stream(query), _model_name(desk))
         show_citations(answer, limit)
     else:
-        answer = take_steps(desk.stream(query), live=steps and not as_json)
+        answer, tried = take_steps(desk.stream(query), live=steps and not as_json)
         if as_json:
             echo_json(_as_json(answer, bare))
         else:
-            show_steps(answer.steps if steps else None)
+            if steps:
+                show_steps(answer.steps, tried)
             show_answer(answer, limit)
     if audio:
         _speak(answer, Path(audio))
