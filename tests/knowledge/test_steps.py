@@ -29,16 +29,16 @@ folder = "crew"
 audience = ["crew"]
 """
 FILES: dict[str, str | bytes] = {
-    "spill.md": "# The diesel spill\n\nDiesel ran into the harbour when the supply hose of pump PU-4 "
-    "burst at its lower coupling. The clean-up took three days and cost 6,870 crowns.\n",
-    "strop.md": "# The slipped strop\n\nThe after strop of the lift BL-60 slipped in May. The repair "
-    "cost 14,250 crowns.\n",
+    "spill.md": "# The diesel spill\n\nDiesel ran into the harbour when the supply hose of pump "
+    "PU-4 burst at its lower coupling. The clean-up took three days and cost 6,870 crowns.\n",
+    "strop.md": "# The slipped strop\n\nThe after strop of the lift BL-60 slipped in May. "
+    "The repair cost 14,250 crowns.\n",
     "register.md": "# Register\n\n| Code | What it is | Capacity | Maker |\n|---|---|---|---|\n"
     "| PU-4 | fuel pump | 4.8 m³ an hour | Tidewright |\n"
     "| PU-7 | sump pump | 12 m³ an hour | Pell |\n"
     "| BL-60 | boat lift | 60 t | Marrow Foundry |\n",
-    "hire.md": "# Hire of cranes\n\nMarrow Foundry charges 680 crowns a day for its mobile crane.\n\n"
-    "Tidewright charges 90 crowns a day for a ladder.\n",
+    "hire.md": "# Hire of cranes\n\nMarrow Foundry charges 680 crowns a day for its mobile "
+    "crane.\n\nTidewright charges 90 crowns a day for a ladder.\n",
     "office.md": "# The office\n\nThe office opens at 08:00 and closes at 17:00.\n",
     "cat.md": "# The cat\n\nThe grey cat sleeps in the auction hall.\n",
 }

@@ -22,7 +22,7 @@ from .documents import (
     heading_words,
     location_of,
 )
-from .entity_statement import EntityCard, EntityStatement
+from .entity_statement import EntityCard, EntityPath, EntityStatement, KnownEntity
 from .errors import (
     CallError,
     CancelledError,
@@ -90,6 +90,7 @@ __all__ = [
     "Difference",
     "Document",
     "EntityCard",
+    "EntityPath",
     "EntityStatement",
     "Event",
     "ExcludedError",
@@ -105,6 +106,7 @@ __all__ = [
     "Hit",
     "IndexStateError",
     "Item",
+    "KnownEntity",
     "LimitError",
     "Limits",
     "Location",

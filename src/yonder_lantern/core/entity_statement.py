@@ -63,6 +63,8 @@ class EntityCard:
         What is said of others that names it.
     earlier : tuple of EntityStatement
         What was said of it, and holds no more.
+    kind : str
+        What it is, where the settings say so.
     """
 
     name: str
@@ -70,3 +72,40 @@ class EntityCard:
     says: tuple[EntityStatement, ...]
     named_in: tuple[EntityStatement, ...]
     earlier: tuple[EntityStatement, ...]
+    kind: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class KnownEntity:
+    """What the settings say of an entity and its names.
+
+    Attributes
+    ----------
+    name : str
+    also : tuple of str
+        Other names that mean the same.
+    apart : tuple of str
+        Names that mean something else, though they are written alike.
+    kind : str
+        What it is: "vessel".
+    """
+
+    name: str
+    also: tuple[str, ...] = ()
+    apart: tuple[str, ...] = ()
+    kind: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class EntityPath:
+    """How two entities are connected: statements, each naming something that the next one names.
+
+    Attributes
+    ----------
+    names : tuple of str
+        From the one to the other, one more than statements.
+    statements : tuple of EntityStatement
+    """
+
+    names: tuple[str, ...]
+    statements: tuple[EntityStatement, ...]

@@ -2,13 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
-from ..core import Caller, Document, EntityCard, EntityStatement, Progress, no_progress
+from ..core import (
+    Caller,
+    Document,
+    EntityCard,
+    EntityPath,
+    EntityStatement,
+    KnownEntity,
+    Progress,
+    no_progress,
+)
 from ..index import Snapshot
-from ..knowledge import StatementStore, write_statements
+from ..knowledge import (
+    NameRules,
+    StatementStore,
+    groups_of,
+    paths_between,
+    write_statements,
+)
+from ..settings import EntitySettings
 
 FOLDER = "knowledge"
 
@@ -24,10 +40,19 @@ class DeskKnowledge:
     snapshot : Snapshot
         Open while it is used.
     caller : Caller
+    known : sequence of EntitySettings
+        What the settings say of names.
     """
 
-    def __init__(self, state: Path, snapshot: Snapshot, caller: Caller) -> None:
-        self._store = StatementStore(state / FOLDER)
+    def __init__(
+        self,
+        state: Path,
+        snapshot: Snapshot,
+        caller: Caller,
+        known: Sequence[EntitySettings] = (),
+    ) -> None:
+        rules = NameRules(KnownEntity(one.name, one.also, one.apart, one.kind) for one in known)
+        self._store = StatementStore(state / FOLDER, rules)
         self._snapshot = snapshot
         self._caller = caller
 
@@ -59,6 +84,24 @@ class DeskKnowledge:
         """What most is said of, with how much."""
         self.update()
         return self._store.entities(self._caller, self._moment())
+
+    def paths(self, one: str, other: str) -> list[EntityPath]:
+        """The shortest ways from one entity to another, over statements.
+
+        Raises
+        ------
+        CallError
+            Nothing is said of one of them.
+        MissingExtraError
+            NetworkX is not installed.
+        """
+        self.update()
+        return paths_between(self._store.all(self._caller, self._moment()), one, other)
+
+    def groups(self) -> list[list[str]]:
+        """Groups of closely connected entities, the largest first; see `groups_of`."""
+        self.update()
+        return groups_of(self._store.all(self._caller, self._moment()))
 
     def export(self, path: Path) -> int:
         """Write the statements as GraphML, JSON-LD or CSV, by the file's suffix; how many."""

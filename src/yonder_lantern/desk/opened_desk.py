@@ -20,6 +20,7 @@ from ..core import (
     Cancel,
     Document,
     EntityCard,
+    EntityPath,
     FoundNote,
     GatherReport,
     NeverCancel,
@@ -166,7 +167,7 @@ class OpenedDesk:
             from .knowing import DeskKnowledge
 
             began = time.perf_counter()
-            known = DeskKnowledge(self.state, snapshot, result.query.caller)
+            known = DeskKnowledge(self.state, snapshot, result.query.caller, self.settings.entity)
             known.update()
             found = with_passages(snapshot, result, further_spots(known, result), "statements")
             spent = round((time.perf_counter() - began) * 1000, 3)
@@ -270,7 +271,7 @@ class OpenedDesk:
         from .knowing import DeskKnowledge
 
         with self._index.reading() as snapshot:
-            yield DeskKnowledge(self.state, snapshot, self.caller)
+            yield DeskKnowledge(self.state, snapshot, self.caller, self.settings.entity)
 
     def entity(self, name: str) -> EntityCard:
         """What the documents say of an entity, by any of its names.
@@ -286,6 +287,24 @@ class OpenedDesk:
         """
         with self.knowledge() as known:
             return known.card(name)
+
+    def entity_paths(self, one: str, other: str) -> list[EntityPath]:
+        """The shortest ways from one entity to another, over what documents say.
+
+        Parameters
+        ----------
+        one, other : str
+            Any of their names.
+
+        Raises
+        ------
+        CallError
+            They say nothing of one of them that the caller may see.
+        MissingExtraError
+            NetworkX is not installed (extra ``[graph]``).
+        """
+        with self.knowledge() as known:
+            return known.paths(one, other)
 
     def snapshot(self) -> Snapshot:
         """The newest generation of the index, open until the desk is closed or gathers."""

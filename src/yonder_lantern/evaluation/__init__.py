@@ -71,7 +71,7 @@ from .statistics import (
 )
 
 if TYPE_CHECKING:
-    from .figures import Map, draw_comparison, draw_grades, draw_map, require_figures
+    from .figures import Map, draw_comparison, draw_entity, draw_grades, draw_map, require_figures
     from .fitting import (
         AdaptedLexicon,
         Candidates,
@@ -142,6 +142,7 @@ __all__ = [
     "check_requirement",
     "diagnose",
     "draw_comparison",
+    "draw_entity",
     "draw_grades",
     "draw_map",
     "figures_of",
@@ -180,7 +181,14 @@ __all__ = [
 __getattr__ = on_first_use(
     __name__,
     {
-        "figures": ["Map", "draw_comparison", "draw_grades", "draw_map", "require_figures"],
+        "figures": [
+            "Map",
+            "draw_comparison",
+            "draw_entity",
+            "draw_grades",
+            "draw_map",
+            "require_figures",
+        ],
         "fitting": [
             "AdaptedLexicon",
             "Candidates",

@@ -5,9 +5,11 @@ bound to the words that say so, cards of entities, the notes that fit a question
 caller. This package knows neither how documents are found nor how an answer is written.
 """
 
+from .entity_graph import groups_of, paths_between
 from .entity_names import key_of
 from .extract_statements import statements_of
 from .follow_statements import Statements, further_spots
+from .name_rules import NameRules
 from .note_book import NoteBook, NoteStore
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .rank_notes import rank_notes
@@ -15,13 +17,16 @@ from .statement_store import StatementStore
 from .write_statements import write_statements
 
 __all__ = [
+    "NameRules",
     "NoteBook",
     "NoteStore",
     "SqlNotes",
     "StatementStore",
     "Statements",
     "further_spots",
+    "groups_of",
     "key_of",
+    "paths_between",
     "postgres_notes",
     "rank_notes",
     "sqlite_notes",

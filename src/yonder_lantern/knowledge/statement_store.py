@@ -12,6 +12,7 @@ from ..core import Caller, CallError, Document, EntityCard, EntityStatement, Pro
 from ..platform.storage import Row, Run, Tables, sqlite_sessions
 from .entity_names import key_of, why_the_same
 from .extract_statements import statements_of
+from .name_rules import NameRules
 
 DATABASE = "statements.sqlite"
 _TABLES = Tables(
@@ -46,9 +47,12 @@ class StatementStore:
     Parameters
     ----------
     folder : Path
+    rules : NameRules, optional
+        Which names mean the same, and which do not.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, rules: NameRules | None = None) -> None:
+        self._rules = rules or NameRules()
         self._sessions = sqlite_sessions(folder / DATABASE, _TABLES)
 
     def update(
@@ -125,6 +129,9 @@ class StatementStore:
             names = self._names(run, name, caller)
             says = self._of(run, "subject_key", names, caller)
             named_in = self._of(run, "object_key", names, caller)
+        apart = self._rules.are_apart
+        says = [one for one in says if not apart(name, one.subject)]
+        named_in = [one for one in named_in if not apart(name, one.object)]
         if not says and not named_in:
             raise CallError(
                 f"nothing is said of {name!r}",
@@ -148,6 +155,7 @@ class StatementStore:
             tuple(standing),
             tuple(one for one in named_in if not one.withdrawn and one.holds_at(moment)),
             tuple(sorted(earlier, key=lambda one: one.recorded, reverse=True)),
+            kind=self._rules.kind_of(name),
         )
 
     def about(
@@ -205,7 +213,7 @@ class StatementStore:
 
     def _names(self, run: Run, name: str, caller: Caller) -> dict[str, str]:
         """The keys that mean the same as a name, and why."""
-        found = {key_of(name): ""}
+        found = {key_of(name): "", **self._rules.same(name)}
         for column, other in (("subject_key", "object"), ("object_key", "subject")):
             rows = run(
                 f"SELECT {_COLUMNS} FROM statements WHERE {column} = ? AND relation = ?",
@@ -213,7 +221,7 @@ class StatementStore:
                 _STANDS_FOR,
             )
             for one in map(_statement, rows):
-                if _seen(one, caller):
+                if _seen(one, caller) and not self._rules.are_apart(name, getattr(one, other)):
                     why = f"{one.document} explains the abbreviation"
                     found.setdefault(key_of(getattr(one, other)), why)
         return found

@@ -440,6 +440,27 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     statements: bool = False
 
 
+class EntitySettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A thing that documents speak of, and its names.
+
+    Parameters
+    ----------
+    name
+        What it is called.
+    also
+        Other names that mean the same: joined with it.
+    apart
+        Names that look like one of its names and mean something else: never joined.
+    kind
+        What it is: ``"vessel"``. Shown on its card.
+    """
+
+    name: Annotated[str, Meta(min_length=1)]
+    also: tuple[str, ...] = ()
+    apart: tuple[str, ...] = ()
+    kind: str = ""
+
+
 class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Everything in ``yonder.toml``.
 
@@ -464,6 +485,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     serve: ServeSettings = ServeSettings()
     house_rule: tuple[HouseRuleSettings, ...] = ()
     fixed_reply: tuple[FixedReplySettings, ...] = ()
+    entity: tuple[EntitySettings, ...] = ()
     dialogue: tuple[DialogueSettings, ...] = ()
     look_up: dict[Name, LookUpSettings] = msgspec.field(default_factory=dict)
 

@@ -1,5 +1,6 @@
 """Results → figures by Matplotlib, of the extra ``[figures]``."""
 
+from .entity_figure import draw_entity
 from .grades_figure import AMBER, INK, PAPER, SAND, SEA, SHALLOW, draw_grades, require_figures
 from .map_figure import Map, draw_map
 from .report_figures import (
@@ -22,6 +23,7 @@ __all__ = [
     "Map",
     "different_settings",
     "draw_comparison",
+    "draw_entity",
     "draw_grades",
     "draw_map",
     "ladder_figure",

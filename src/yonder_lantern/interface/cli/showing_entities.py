@@ -5,18 +5,21 @@ from __future__ import annotations
 import textwrap
 from collections.abc import Sequence
 
-from ...core import EntityCard, EntityStatement
+from ...core import EntityCard, EntityPath, EntityStatement
 from ...text import one_line
 from .showing import counted, width
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MOST = 40
 _EARLIER = 12
+_GROUPS = 12
+_MEMBERS = 6
 
 
 def show_card(card: EntityCard) -> None:
     """Print an entity's card: what is said of it, where, and since when."""
-    echo(style(one_line(card.name), fg=SEA, bold=True))
+    kind = faint(f"  {one_line(card.kind)}") if card.kind else ""
+    echo(style(one_line(card.name), fg=SEA, bold=True) + kind)
     for name, why in card.also.items():
         echo(faint(f"also {one_line(name)}: {one_line(why)}"))
     echo()
@@ -54,3 +57,27 @@ def show_entities(found: Sequence[tuple[str, int]]) -> None:
         echo(f"{one_line(name):<60} {count:>5}")
     if len(found) > _MOST:
         echo(faint(f"and {counted(len(found) - _MOST, 'other')}"))
+
+
+def show_paths(paths: Sequence[EntityPath]) -> None:
+    """Print how two entities are connected: each statement, and what it shares with the next."""
+    if not paths:
+        echo("Nothing that is said connects the two.")
+    for number, path in enumerate(paths):
+        if number:
+            echo()
+        echo(style(" – ".join(map(one_line, path.names)), fg=SEA, bold=True))
+        for one in path.statements:
+            _show(one, f"{one_line(one.subject)}: {one.relation}", one.object)
+
+
+def show_groups(groups: Sequence[Sequence[str]]) -> None:
+    """Print groups of closely connected entities, the best connected of each first."""
+    if not groups:
+        echo("Nothing is said that connects three things or more.")
+    for group in groups[:_GROUPS]:
+        named = ", ".join(one_line(name) for name in group[:_MEMBERS])
+        more = faint(f" and {len(group) - _MEMBERS} more") if len(group) > _MEMBERS else ""
+        echo(f"{style(str(len(group)), fg=AMBER, bold=True):>3}  {named}{more}")
+    if len(groups) > _GROUPS:
+        echo(faint(f"and {counted(len(groups) - _GROUPS, 'smaller group')}"))

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import random
 import textwrap
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ....core import CallError, Document
+from ....core import CallError, Document, EntityCard
 from ....desk import (
     Desk,
     PassageView,
@@ -33,7 +33,7 @@ from ....text import one_line
 from ..options import caller_options, desk_options, example, open_desk
 from ..progress import progress_shown
 from ..showing import counted, width
-from ..showing_entities import show_card, show_entities
+from ..showing_entities import show_card, show_entities, show_groups, show_paths
 from ..terminal import AMBER, RED, SEA, displayed, echo, echo_json, faint, style
 
 _MOST_VALUES = 8
@@ -46,7 +46,8 @@ _BAR = 40  # characters of the longest bar
         "yonder look\nyonder look --documents --source tariffs\n"
         "yonder look tariffs/tariff-2026.md\n"
         'yonder look --map map.png --question "slipway closed"\n'
-        'yonder look --entity "boat lift"'
+        'yonder look --entity "boat lift"\n'
+        'yonder look --entity BL-60 --to "Fish Quay"'
     ),
 )
 @click.argument("document", required=False)
@@ -65,6 +66,9 @@ _BAR = 40  # characters of the longest bar
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
 @click.option("--entity", metavar="NAME", help="Show what is said about it, where, and since when.")
+@click.option("--to", "other", metavar="NAME", help="With --entity: show how it is connected.")
+@click.option("--draw", metavar="FILE", help="With --entity: draw its connections (PNG, SVG).")
+@click.option("--groups", is_flag=True, help="List groups of closely connected things.")
 @click.option("--entities", is_flag=True, help="List the things that most is said about.")
 @click.option("--export", metavar="FILE",
               help="Write every statement (.graphml, .jsonld, .csv).")  # fmt: skip
@@ -85,6 +89,9 @@ def command(
     duplicates: bool,
     failures: bool,
     entity: str | None,
+    other: str | None,
+    draw: str | None,
+    groups: bool,
     entities: bool,
     export: str | None,
     audience: tuple[str, ...],
@@ -119,8 +126,11 @@ def command(
         if outline:
             return _out(shown, as_json, lambda: _show_outline(found))
         return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
-    if entity or entities or export:
-        return _knowledge(desk, entity, export, as_json)
+    if (other or draw) and not entity:
+        raise CallError("--to and --draw go with --entity", "--entity", "name one: --entity NAME")
+    if entity or entities or export or groups:
+        said = _Wanted(entity, other, draw, groups, export)
+        return _knowledge(desk, said, as_json)
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
         return _out([asdict(one) for one in drawn], as_json, lambda: _show_passages(drawn))
@@ -142,22 +152,50 @@ def command(
     return _out([asdict(one) for one in views], as_json, lambda: _show_sources(desk, views))
 
 
-def _knowledge(desk: Desk, entity: str | None, export: str | None, as_json: bool) -> int:
+@dataclass(frozen=True, slots=True)
+class _Wanted:
+    """What of the statements is to be shown."""
+
+    entity: str | None
+    other: str | None
+    draw: str | None
+    groups: bool
+    export: str | None
+
+
+def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
     """What is said of an entity, or of which; 1 if nothing is said of anything."""
     with desk.knowledge() as known:
         with progress_shown() as progress:
             known.update(progress)
-        if export:
-            count = known.export(Path(export))
-            echo(f"Written: {export}, {counted(count, 'statement')}")
+        if wanted.export:
+            count = known.export(Path(wanted.export))
+            echo(f"Written: {wanted.export}, {counted(count, 'statement')}")
             return 0
-        if entity:
-            card = known.card(entity)
+        if wanted.groups:
+            groups = known.groups()
+            _out(groups, as_json, lambda: show_groups(groups))
+            return 0 if groups else 1
+        if wanted.entity and wanted.other:
+            paths = known.paths(wanted.entity, wanted.other)
+            _out([asdict(path) for path in paths], as_json, lambda: show_paths(paths))
+            return 0 if paths else 1
+        if wanted.entity:
+            card = known.card(wanted.entity)
+            if wanted.draw:
+                return _draw_entity(card, wanted.draw, as_json)
             return _out(asdict(card), as_json, lambda: show_card(card))
         found = known.entities()
     listed = [{"name": name, "statements": count} for name, count in found]
     _out(listed, as_json, lambda: show_entities(found))
     return 0 if found else 1
+
+
+def _draw_entity(card: EntityCard, path: str, as_json: bool) -> int:
+    from ....evaluation import draw_entity
+
+    left = draw_entity(card, Path(path))
+    return _out({"file": path, "left_out": left}, as_json, lambda: echo(f"Written: {path}"))
 
 
 def _sizes(desk: Desk, as_json: bool) -> int:

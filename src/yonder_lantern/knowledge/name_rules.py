@@ -1,0 +1,49 @@
+"""What the settings say of names: which mean the same, and which do not though they look alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..core import KnownEntity
+from .entity_names import key_of
+
+_WHY = "the settings say so ([[entity]])"
+
+
+class NameRules:
+    """Confirms and splits names as the settings say.
+
+    Parameters
+    ----------
+    known : iterable of KnownEntity
+
+    Examples
+    --------
+    >>> rules = NameRules([KnownEntity("boat lift", also=("BL-60",), apart=("boatlift",))])
+    >>> sorted(rules.same("BL-60")), rules.are_apart("Boat lift", "boatlift")
+    (['bl 60', 'boat lift'], True)
+    """
+
+    def __init__(self, known: Iterable[KnownEntity] = ()) -> None:
+        self._of: dict[str, KnownEntity] = {}
+        for one in known:
+            for name in (one.name, *one.also):
+                self._of[key_of(name)] = one
+
+    def same(self, name: str) -> dict[str, str]:
+        """The keys of all names that mean the same as one, and why; empty where nothing is said."""
+        one = self._of.get(key_of(name))
+        return {key_of(other): _WHY for other in (one.name, *one.also)} if one else {}
+
+    def are_apart(self, name: str, other: str) -> bool:
+        """Whether two names mean different things, whatever they look like."""
+        for first, second in ((name, other), (other, name)):
+            one = self._of.get(key_of(first))
+            if one and second.casefold() in {each.casefold() for each in one.apart}:
+                return second.casefold() != first.casefold()
+        return False
+
+    def kind_of(self, name: str) -> str:
+        """What an entity is; empty where nothing is said."""
+        one = self._of.get(key_of(name))
+        return one.kind if one else ""
