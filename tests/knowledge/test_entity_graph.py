@@ -86,7 +86,10 @@ def test_who_may_not_see_a_document_is_not_led_over_it(make_desk: MakeDesk) -> N
         "| AA-1 | hook |\n| BB-1 | hook |\n"
     )
     open_ = "# Codes\n\n| Code | Hall |\n|---|---|\n| AA-1 | north hall |\n| BB-1 | south hall |\n"
-    desk = make_desk({"secret.md": secret, "open.md": open_})
+    settings = (
+        '[[source]]\nname = "documents"\nfolder = "documents"\naudience = ["public", "crew"]\n'
+    )
+    desk = make_desk({"secret.md": secret, "open.md": open_}, settings)
     desk.gather()
     assert desk.entity_paths("AA-1", "BB-1")
     assert desk.as_caller(["public"]).entity_paths("AA-1", "BB-1") == []

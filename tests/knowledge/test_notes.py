@@ -16,8 +16,8 @@ from hypothesis import strategies as st
 
 from conftest import Ran
 from yonder_lantern import Desk
-from yonder_lantern.core import Caller, CallError, Note, StateError
-from yonder_lantern.knowledge import NoteBook, rank_notes, sqlite_notes
+from yonder_lantern.core import LONGEST_NOTE, Caller, CallError, Note, StateError
+from yonder_lantern.knowledge import NoteBook, as_note_texts, rank_notes, sqlite_notes
 
 MakeDesk = Callable[..., Desk]
 SETTINGS = """
@@ -207,3 +207,54 @@ def test_the_command_leaves_finds_and_withdraws(desk: Desk, yonder: Callable[...
     assert yonder("notes", cwd=desk.folder).status == 1
     assert yonder("notes", "--all", cwd=desk.folder).status == 0
     assert yonder("notes", "--forget", "nothing", cwd=desk.folder).status == 2
+
+
+def test_a_conversation_is_left_as_notes_and_says_things(
+    make_desk: Callable[..., Desk], yonder: Callable[..., Ran]
+) -> None:
+    desk = make_desk({"a.md": "# Gate\n\nThe sluice gate is kept in the north yard.\n"})
+    desk.gather()
+    conversation = desk.conversations.start()
+    desk.talk("Where is the sluice gate kept?", conversation)
+    desk.talk("What does a unicorn weigh?", conversation)
+    (note,) = desk.leave_conversation(conversation.id, by="ada")
+    assert note.text.startswith("Asked: Where is the sluice gate kept?\n\nAnswered: ")
+    assert "unicorn" not in note.text
+    assert "[1]" not in note.text
+    assert note.source == f"conversation {conversation.id}, part 1"
+    card = desk.entity("sluice gate")
+    assert [one.document for one in card.noted] == [f"note {note.id}"]
+    start, end = card.noted[0].start, card.noted[0].end
+    assert note.text[start:end] == "The sluice gate is kept in the north yard."
+    assert all(one.document == "documents/a.md" for one in card.says)
+    shown = yonder("look", "--entity", "sluice gate", cwd=desk.folder).out
+    assert "Notes say" in shown
+    desk.notes.withdraw(note.id)
+    assert not desk.entity("sluice gate").noted
+    ran = yonder("notes", "--conversation", conversation.id, cwd=desk.folder)
+    assert "1 note kept for public." in ran.out
+    assert yonder("notes", "--conversation", "nosuch", cwd=desk.folder).status == 2
+
+
+def test_a_conversation_is_not_left_for_those_who_may_not_see_what_it_quotes(
+    make_desk: Callable[..., Desk],
+) -> None:
+    crew = "---\naudience: [crew]\n---\n# Safe\n\n"
+    crew += "The code of the old harbour safe is seven seven three one.\n"
+    settings = '[[source]]\nname = "documents"\nfolder = "documents"\n'
+    settings += 'audience = ["public", "crew"]\n'
+    desk = make_desk({"safe.md": crew}, settings)
+    desk.gather()
+    conversation = desk.conversations.start()
+    desk.talk("What is the code of the old harbour safe?", conversation)
+    with pytest.raises(CallError, match="quotes"):
+        desk.leave_conversation(conversation.id)
+    assert desk.notes.all() == []
+    assert desk.leave_conversation(conversation.id, audience=["crew"])
+
+
+@given(st.lists(st.tuples(st.text(max_size=3000), st.text(max_size=6000)), max_size=6))
+def test_no_turn_of_a_conversation_is_lost(turns: list[tuple[str, str]]) -> None:
+    found = as_note_texts(turns)
+    assert all(0 < len(text) <= LONGEST_NOTE for text in found)
+    assert sum(text.count("Asked: ") for text in found) >= len(turns) if turns else not found

@@ -22,7 +22,7 @@ class EntityStatement:
         When the document holds, in UTC (ISO 8601); empty is open: valid time.
     recorded, withdrawn : str
         When it was read, and when the document no longer said so: recorded time.
-    way : {"table", "term", "abbreviation", "sentence"}
+    way : {"table", "term", "abbreviation", "sentence", "note"}
         Where it was read from; tables and terms are surest.
     """
 
@@ -65,6 +65,8 @@ class EntityCard:
         What was said of it, and holds no more.
     kind : str
         What it is, where the settings say so.
+    noted : tuple of EntityStatement
+        What notes say of it, which no document need bear out.
     """
 
     name: str
@@ -73,6 +75,7 @@ class EntityCard:
     named_in: tuple[EntityStatement, ...]
     earlier: tuple[EntityStatement, ...]
     kind: str = ""
+    noted: tuple[EntityStatement, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -13,6 +13,7 @@ from ..core import (
     EntityPath,
     EntityStatement,
     KnownEntity,
+    Note,
     Progress,
     no_progress,
 )
@@ -22,6 +23,7 @@ from ..knowledge import (
     StatementStore,
     groups_of,
     paths_between,
+    statements_of_notes,
     write_statements,
 )
 from ..settings import EntitySettings
@@ -42,6 +44,8 @@ class DeskKnowledge:
     caller : Caller
     known : sequence of EntitySettings
         What the settings say of names.
+    notes : callable, optional
+        The notes that the caller sees and that stand at a moment.
     """
 
     def __init__(
@@ -50,7 +54,9 @@ class DeskKnowledge:
         snapshot: Snapshot,
         caller: Caller,
         known: Sequence[EntitySettings] = (),
+        notes: Callable[[], Sequence[Note]] = tuple,
     ) -> None:
+        self._notes = notes
         rules = NameRules(KnownEntity(one.name, one.also, one.apart, one.kind) for one in known)
         self._store = StatementStore(state / FOLDER, rules)
         self._snapshot = snapshot
@@ -70,7 +76,8 @@ class DeskKnowledge:
             Nothing is said of anything of that name.
         """
         self.update()
-        return self._store.card(name, self._caller, self._moment())
+        noted = statements_of_notes(self._notes())
+        return self._store.card(name, self._caller, self._moment(), noted)
 
     def about(self, keys: Iterable[str], most: int) -> list[EntityStatement]:
         """What is said of things by the keys of their names; none of a name of too much."""

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any, Self
 from ..conversation import Conversations, SqlStore, postgres_store, sqlite_store
 from ..core import (
     Answer,
+    AnswerStatus,
     Caller,
     CallError,
     Cancel,
@@ -25,6 +26,7 @@ from ..core import (
     GatherReport,
     NeverCancel,
     NoRecorder,
+    Note,
     NothingGatheredError,
     Progress,
     Query,
@@ -35,7 +37,7 @@ from ..core import (
     no_progress,
 )
 from ..index import KnownSource, Snapshot
-from ..knowledge import NoteBook, SqlNotes, postgres_notes, sqlite_notes
+from ..knowledge import NoteBook, SqlNotes, as_note_texts, postgres_notes, sqlite_notes
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
@@ -271,7 +273,47 @@ class OpenedDesk:
         from .knowing import DeskKnowledge
 
         with self._index.reading() as snapshot:
-            yield DeskKnowledge(self.state, snapshot, self.caller, self.settings.entity)
+            yield DeskKnowledge(
+                self.state, snapshot, self.caller, self.settings.entity, self._standing_notes
+            )
+
+    def _standing_notes(self) -> list[Note]:
+        if not (self.settings.notes.address or (self.state / "notes").exists()):
+            return []
+        return self.notes.standing(self.caller.as_of)
+
+    def leave_conversation(
+        self, id_: str, *, by: str = "owner", audience: Iterable[str] | None = None
+    ) -> tuple[Note, ...]:
+        """Leave what was asked and answered in a conversation as notes, as many as it takes.
+
+        Parameters
+        ----------
+        id_ : str
+        by : str
+            Who leaves it.
+        audience : iterable of str, optional
+            Who may see the notes; as for `NoteBook.leave`.
+
+        Raises
+        ------
+        CallError
+            There is no such conversation, nothing was answered in it, or it quotes what the
+            audience may not see: then no note is left.
+        """
+        conversation = self.conversations.resume(id_)
+        answered = [one for one in conversation.turns if one.status == AnswerStatus.ANSWER]
+        texts = as_note_texts((one.question, one.answer) for one in answered)
+        if not texts:
+            raise CallError("nothing was answered in this conversation", id_, "name another")
+        book = self.notes
+        labels = None if audience is None else tuple(audience)
+        for text in texts:  # all of them may be left, or none is
+            book.check(text, audience=labels)
+        return tuple(
+            book.leave(text, by=by, audience=labels, source=f"conversation {id_}, part {part}")
+            for part, text in enumerate(texts, 1)
+        )
 
     def entity(self, name: str) -> EntityCard:
         """What the documents say of an entity, by any of its names.

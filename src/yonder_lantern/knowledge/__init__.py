@@ -11,6 +11,8 @@ from .extract_statements import statements_of
 from .follow_statements import Statements, further_spots
 from .name_rules import NameRules
 from .note_book import NoteBook, NoteStore
+from .note_conversation import as_note_texts
+from .note_statements import statements_of_notes
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .rank_notes import rank_notes
 from .statement_store import StatementStore
@@ -23,6 +25,7 @@ __all__ = [
     "SqlNotes",
     "StatementStore",
     "Statements",
+    "as_note_texts",
     "further_spots",
     "groups_of",
     "key_of",
@@ -31,5 +34,6 @@ __all__ = [
     "rank_notes",
     "sqlite_notes",
     "statements_of",
+    "statements_of_notes",
     "write_statements",
 ]

@@ -12,7 +12,7 @@ from itertools import islice, pairwise
 from typing import Any
 
 from ..core import CallError, EntityPath, EntityStatement, optional
-from .entity_names import key_of
+from .entity_names import key_of, keys_of
 
 _PATHS = 3
 _LONGEST = 5  # statements of a path
@@ -47,15 +47,17 @@ def paths_between(statements: Sequence[EntityStatement], one: str, other: str) -
     """
     networkx = optional("networkx", "graph", "finding paths between entities")
     graph = _graph(networkx, statements)
+    ends = []
     for name in (one, other):
-        if key_of(name) not in graph:
+        ends.append(next((key for key in keys_of(name) if key in graph), ""))
+        if not ends[-1]:
             raise CallError(
                 f"nothing is said of {name!r}",
                 "entity",
                 "see what there is: yonder look --entities",
             )
     try:
-        ways = networkx.shortest_simple_paths(graph, key_of(one), key_of(other))
+        ways = networkx.shortest_simple_paths(graph, *ends)
         found = [way for way in islice(ways, _PATHS) if len(way) - 1 <= _LONGEST]
     except networkx.NetworkXNoPath:
         return []

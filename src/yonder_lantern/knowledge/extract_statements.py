@@ -8,7 +8,9 @@ from collections.abc import Iterator
 
 from ..core import Block, BlockKind, Document, EntityStatement, heading_trail
 from ..text import UNKNOWN, cells_of, explained_abbreviations, sentences
+from .entity_names import is_short_form
 
+RULES = 2  # goes up when they, or what names come to, change: all is then read anew
 _LONGEST_NAME, _LONGEST_VALUE = 60, 160  # characters
 _NAME = r"(?:(?:The|A|An|Each|Every)\s+)?(?P<subject>[^\W\d_][\w'’./+-]*(?:\s+[\w'’./+-]+){0,4}?)"
 _NO_NAME = re.compile(
@@ -88,7 +90,7 @@ def statements_of(document: Document) -> Iterator[EntityStatement]:
                     yield _made(document, *found, start, end, "sentence")
     for short, long in explained_abbreviations(text):
         start = text.find(long)
-        if start >= 0:
+        if start >= 0 and is_short_form(short, long):
             yield _made(
                 document, short, "stands for", long, start, start + len(long), "abbreviation"
             )

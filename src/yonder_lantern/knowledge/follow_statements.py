@@ -8,7 +8,7 @@ from typing import Protocol
 
 from ..core import EntityStatement, SearchResult
 from ..search import analyser_for
-from .entity_names import key_of
+from .entity_names import key_of, keys_of
 
 _LONGEST = 5  # words of a name that are looked up
 _OF_NAME = 60  # statements of one name that are weighed; a name of thousands names nothing
@@ -82,10 +82,10 @@ def _keys(question: str) -> Iterator[str]:
     seen: set[str] = set()
     for size in range(1, _LONGEST + 1):
         for at in range(len(words) - size + 1):
-            key = key_of(" ".join(words[at : at + size]))
-            if len(key) > 1 and key not in seen:
-                seen.add(key)
-                yield key
+            for key in keys_of(" ".join(words[at : at + size])):
+                if len(key) > 1 and key not in seen:
+                    seen.add(key)
+                    yield key
 
 
 def _terms(text: str, language: str) -> list[str]:

@@ -96,20 +96,13 @@ class NoteBook:
             It is empty or too long, its dates are none or the wrong way round, it quotes what
             its audience may not see, or whoever leaves it does not have the audience's labels.
         """
-        words = text.strip()
-        if not words or len(words) > LONGEST_NOTE:
-            what = f"a note is between 1 and {LONGEST_NOTE:,} characters"
-            raise CallError(what, "text", "write less, or put it into a document")
-        labels = self._labels(audience)
+        words, labels = self.check(text, audience=audience, about=about)
         begins = self._moment(valid_from, "valid_from")
         ends = self._moment(valid_until, "valid_until")
         if begins and ends and ends <= begins:
             raise CallError(
                 "a note cannot end before it begins", "valid_until", "give a later date"
             )
-        why = self._refuses(words, labels, about)
-        if why:
-            raise CallError(why, "audience", "name a narrower audience, or say it in other words")
         now = datetime.now(UTC)
         note = Note(
             f"{now:%Y%m%dT%H%M%S}-{secrets.token_hex(6)}",
@@ -124,6 +117,26 @@ class NoteBook:
         )
         self._store.add(note)
         return note
+
+    def check(
+        self, text: str, *, audience: Iterable[str] | None = None, about: str = ""
+    ) -> tuple[str, tuple[str, ...]]:
+        """The words and labels of a note that may be left.
+
+        Raises
+        ------
+        CallError
+            It may not be; see `leave`.
+        """
+        words = text.strip()
+        if not words or len(words) > LONGEST_NOTE:
+            what = f"a note is between 1 and {LONGEST_NOTE:,} characters"
+            raise CallError(what, "text", "write less, or put it into a document")
+        labels = self._labels(audience)
+        why = self._refuses(words, labels, about)
+        if why:
+            raise CallError(why, "audience", "name a narrower audience, or say it in other words")
+        return words, labels
 
     def standing(self, moment: datetime | None = None) -> list[Note]:
         """The notes that hold at a moment, now by default, the latest first.

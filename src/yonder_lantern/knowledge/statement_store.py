@@ -10,8 +10,8 @@ from pathlib import Path
 
 from ..core import Caller, CallError, Document, EntityCard, EntityStatement, Progress, no_progress
 from ..platform.storage import Row, Run, Tables, sqlite_sessions
-from .entity_names import key_of, why_the_same
-from .extract_statements import statements_of
+from .entity_names import key_of, keys_of, why_the_same
+from .extract_statements import RULES, statements_of
 from .name_rules import NameRules
 
 DATABASE = "statements.sqlite"
@@ -74,10 +74,11 @@ class StatementStore:
             The documents of some ids.
         progress : Progress
         """
-        if self._state("generation") == str(generation):
+        read_to = f"{generation} by rules {RULES}"
+        if self._state("generation") == read_to:
             return
         now = datetime.now(UTC).isoformat(timespec="seconds")
-        wanted = marks()
+        wanted = {id_: f"{RULES} {mark}" for id_, mark in marks().items()}
         with self._sessions.session(writing=True) as run:
             known = {str(id_): str(mark) for id_, mark in run("SELECT id, mark FROM documents")}
             changed = [id_ for id_, mark in wanted.items() if known.get(id_) != mark]
@@ -95,7 +96,7 @@ class StatementStore:
                 mark = wanted[document.id]
                 run("INSERT INTO documents VALUES (?, ?)", document.id, mark)
             run("DELETE FROM state WHERE name = 'generation'")
-            run("INSERT INTO state VALUES ('generation', ?)", str(generation))
+            run("INSERT INTO state VALUES ('generation', ?)", read_to)
 
     def count(self) -> int:
         """How many statements stand."""
@@ -109,7 +110,13 @@ class StatementStore:
             rows = run(f"SELECT {_COLUMNS} FROM statements WHERE withdrawn = ''")
         return [one for one in map(_statement, rows) if _seen(one, caller) and one.holds_at(moment)]
 
-    def card(self, name: str, caller: Caller, moment: str) -> EntityCard:
+    def card(
+        self,
+        name: str,
+        caller: Caller,
+        moment: str,
+        noted: Iterable[EntityStatement] = (),
+    ) -> EntityCard:
         """What is said of an entity that a caller may see.
 
         Parameters
@@ -119,6 +126,8 @@ class StatementStore:
         caller : Caller
         moment : str
             In UTC (ISO 8601): what holds then.
+        noted : iterable of EntityStatement
+            What notes say, of whatever it be.
 
         Raises
         ------
@@ -132,7 +141,12 @@ class StatementStore:
         apart = self._rules.are_apart
         says = [one for one in says if not apart(name, one.subject)]
         named_in = [one for one in named_in if not apart(name, one.object)]
-        if not says and not named_in:
+        notes = tuple(
+            one
+            for one in noted
+            if {key_of(one.subject), key_of(one.object)} & names.keys() and one.holds_at(moment)
+        )
+        if not says and not named_in and not notes:
             raise CallError(
                 f"nothing is said of {name!r}",
                 "entity",
@@ -142,6 +156,7 @@ class StatementStore:
         earlier = [one for one in says if one.withdrawn or not one.holds_at(moment)]
         standing.sort(key=lambda one: (_ORDER.index(one.way), one.document, one.start))
         written = Counter(one.subject for one in says) + Counter(one.object for one in named_in)
+        written = written or Counter({name: 1})
         best = max(written, key=lambda one: (written[one], one))
         explained = next(filter(None, names.values()), "")
         also = {
@@ -156,6 +171,7 @@ class StatementStore:
             tuple(one for one in named_in if not one.withdrawn and one.holds_at(moment)),
             tuple(sorted(earlier, key=lambda one: one.recorded, reverse=True)),
             kind=self._rules.kind_of(name),
+            noted=notes,
         )
 
     def about(
@@ -213,11 +229,12 @@ class StatementStore:
 
     def _names(self, run: Run, name: str, caller: Caller) -> dict[str, str]:
         """The keys that mean the same as a name, and why."""
-        found = {key_of(name): "", **self._rules.same(name)}
+        found = {**dict.fromkeys(keys_of(name), ""), **self._rules.same(name)}
         for column, other in (("subject_key", "object"), ("object_key", "subject")):
             rows = run(
-                f"SELECT {_COLUMNS} FROM statements WHERE {column} = ? AND relation = ?",
-                key_of(name),
+                f"SELECT {_COLUMNS} FROM statements WHERE {column} IN (?, ?) AND relation = ?",
+                keys_of(name)[0],
+                keys_of(name)[-1],
                 _STANDS_FOR,
             )
             for one in map(_statement, rows):

@@ -32,6 +32,11 @@ def show_card(card: EntityCard) -> None:
         echo(style("Named in what is said of others", bold=True))
         for one in card.named_in[:_MOST]:
             _show(one, f"{one.subject}: {one.relation}", one.object)
+    if card.noted:
+        echo()
+        echo(style("Notes say, and no document need bear it out", bold=True))
+        for one in card.noted[:_MOST]:
+            _show(one, f"{one.subject}: {one.relation}", one.object)
     if card.earlier:
         echo()
         echo(style("Said earlier", bold=True))

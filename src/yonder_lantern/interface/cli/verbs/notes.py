@@ -23,6 +23,7 @@ from ..terminal import echo, echo_json
     ),
 )
 @click.option("--leave", metavar="TEXT", help="Leave a note.")
+@click.option("--conversation", metavar="ID", help="Leave a whole conversation as notes.")
 @click.option(
     "--by", default="owner", show_default=True, metavar="NAME", help="Who leaves or withdraws it."
 )
@@ -40,6 +41,7 @@ from ..terminal import echo, echo_json
 @desk_options
 def command(
     leave: str | None,
+    conversation: str | None,
     by: str,
     audience: tuple[str, ...],
     about: str,
@@ -75,6 +77,11 @@ def command(
             valid_until=valid_until,
         )
         _say(asdict(note), f"Note {note.id} is kept for {', '.join(note.audience)}.", as_json)
+        return 0
+    if conversation is not None:
+        left = desk.leave_conversation(conversation, by=by, audience=audience or None)
+        told = f"{counted(len(left), 'note')} kept for {', '.join(left[0].audience)}."
+        _say([asdict(one) for one in left], told, as_json)
         return 0
     if withdraw or forget:
         id_ = _whole_id([one.id for one in book.all()], withdraw or forget or "")
