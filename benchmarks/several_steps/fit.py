@@ -24,7 +24,7 @@ from yonder_lantern.answer import Composer, Unit
 from yonder_lantern.core import SearchResult, query_of
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.evaluation.questions import span_of
-from yonder_lantern.knowledge.steps import fitted_weights, weigh_path
+from yonder_lantern.knowledge.steps import path_weights, weigh_path
 from yonder_lantern.knowledge.steps.follow_chain import SIGN_NAMES, Follower
 from yonder_lantern.knowledge.steps.follow_chain import Path as Taken
 from yonder_lantern.knowledge.steps.read_question import chains_in, pair_in
@@ -229,7 +229,7 @@ def main() -> None:
 
 
 def _set(name: str, weights: dict[str, float]) -> None:
-    for module in (weigh_path, fitted_weights):
+    for module in (weigh_path, path_weights):
         setattr(module, name, weights)
 
 
@@ -246,7 +246,7 @@ def write() -> None:
         ]
         if name != "PATH":
             lines.append(f"{name}_INTERCEPT = {getattr(weigh_path, f'{name}_INTERCEPT')}")
-    target = Path(fitted_weights.__file__)
+    target = Path(path_weights.__file__)
     target.write_text("\n".join(lines) + "\n", encoding="utf-8")
     print(f"written: {target.name}")
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Callable, Generator, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, cast
+from typing import TYPE_CHECKING, Any
 
 from msgspec import to_builtins
 
-from ..conversation import courtesy_of, full_question
+from ..conversation import courtesy_of
 from ..core import (
     Answer,
     AnswerStatus,
@@ -26,8 +26,6 @@ from ..core import (
     ResolvedQuery,
     Route,
     SearchResult,
-    Step,
-    Stepped,
     Tokens,
     Way,
 )
@@ -37,7 +35,6 @@ from ..policy import (
     HouseRules,
     as_sent,
     fields_with_their_words,
-    held_back,
     revised,
     revised_fields,
     with_their_words,
@@ -45,6 +42,7 @@ from ..policy import (
 from ..replies import FixedReplies
 from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
+from .answer_from_documents import answer_from_documents
 from .citation_age import with_age
 from .replying import (
     FirstSay,
@@ -54,11 +52,11 @@ from .replying import (
     as_answer,
     declined_by_rule,
     reply_and_documents,
+    said,
 )
 
 if TYPE_CHECKING:
     from ..answer import Composer, ModelAnswerer, Prepared, Templates
-    from ..knowledge.steps import Chain, Planned
     from ..platform import RateLimit
     from ..platform.services import ModelReply, Prompt
 
@@ -93,7 +91,7 @@ class Pipeline:
         if first.answer is not None:
             result = nothing_searched(asked, self.snapshot)
         else:
-            result = self._found(asked) if result is None else self.further(result)
+            result = self.found(asked) if result is None else self.further(result)
         found = time.perf_counter()
         further: list[SearchResult] = []
         answer: Answer | None = None
@@ -154,9 +152,9 @@ class Pipeline:
         """The answer by whoever gives it: a fixed reply, the documents, or both together."""
         rules = HouseRules(self.settings.house_rule).at("answered")
         if first.answer is not None:
-            yield from _said(revised(first.answer, rules))
+            yield from said(revised(first.answer, rules))
             return
-        documents = self._from_documents(asked, result, further, rules)
+        documents = answer_from_documents(self, asked, result, further, rules)
         looked_up = self._chosen_look_up(asked) if first.answer is None else None
         if looked_up is not None:
             reply = revised(looked_up, rules)
@@ -183,7 +181,7 @@ class Pipeline:
         else:  # what the documents say is held back, for the reply may take its place
             replying = Replying(self.replies, self.snapshot)
             answer = replying.instead(answer_of(documents), first.candidate, asked, rules)
-            yield from _said(answer)
+            yield from said(answer)
 
     def _chosen_look_up(self, asked: ResolvedQuery) -> Answer | None:
         """What a model chose to look up for a question, if it may and did."""
@@ -193,14 +191,14 @@ class Pipeline:
         from ..answer import choice_in
         from ..platform.services import Prompt
 
-        question = self._sent.applied(asked.question)
+        question = self.sent.applied(asked.question)
         choices = self.replies.for_model(names, asked)
         if question.declined or not choices or asked.way != "any":
             return None
         values = {"look_ups": choices, "question": question.tidy}
-        prompt = Prompt("", self._templates().filled("look_up.j2", values))
-        model, profile = self._model()
-        reply = self._send(profile, model.name, asked.control)(prompt)
+        prompt = Prompt("", self.templates().filled("look_up.j2", values))
+        model, profile = self.model()
+        reply = self.send(profile, model.name, asked.control)(prompt)
         name, given = choice_in(reply.text)
         if name not in {one["name"] for one in choices}:
             return None
@@ -213,14 +211,14 @@ class Pipeline:
         """
         from ..platform.services import Prompt
 
-        sent = self._sent.applied(passage)
+        sent = self.sent.applied(passage)
         if sent.declined:
             return ""
         digest = hashlib.sha256(passage.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         values = {"passage": sent.text, "fence": f"===== {digest}"}
-        prompt = Prompt("", self._templates().filled("draft_question.j2", values))
-        model, profile = self._model()
-        return self._send(profile, model.name, control)(prompt).text
+        prompt = Prompt("", self.templates().filled("draft_question.j2", values))
+        model, profile = self.model()
+        return self.send(profile, model.name, control)(prompt).text
 
     def _first_say(self, asked: ResolvedQuery) -> FirstSay:
         """What is said without asking the documents: a house rule, a reply, a courtesy."""
@@ -243,115 +241,17 @@ class Pipeline:
             "organisation": self.settings.desk.name,
             "values": asked.values,
         }
-        text = self._templates().filled("courtesy.j2", values)
+        text = self.templates().filled("courtesy.j2", values)
         route = Route(Way.COURTESY, courtesy, "it asks nothing of the documents")
         return Answer(
             asked.question, text, (), (), AnswerStatus.ANSWER, 1.0, courtesy=courtesy, route=route
         )
 
-    def _from_documents(
-        self,
-        asked: ResolvedQuery,
-        result: SearchResult,
-        further: list[SearchResult],
-        rules: HouseRules,
-    ) -> Iterator[Event]:
-        """The answer from the documents, by a model or the built-in answerer."""
-        from ..answer import BuiltInAnswerer  # only here: finding need not wait
-
-        if self.settings.answer.model:
-            steps: tuple[Step, ...] = ()
-            if asked.documents:
-                planned = yield from self._in_steps(self._composer(), asked, result, further)
-                if planned is not None:
-                    from ..knowledge.steps import merged
-
-                    steps = planned.steps
-                    result = merged(result, planned.results, planned.units)
-            for event in held_back(self._by_model(result), rules):
-                if isinstance(event, Finished):
-                    yield Finished(replace(event.answer, steps=steps))
-                else:
-                    yield event
-        elif not asked.documents:
-            raise CallError(
-                "only a model can answer without the documents",
-                "answer.model",
-                "name a model's profile there; see docs/howto/connect-a-model-server.md",
-            )
-        else:
-            composer = self._composer()
-            planned = yield from self._in_steps(composer, asked, result, further)
-            if planned is not None and planned.answer is not None and planned.answer.answered:
-                yield from _said(revised(planned.answer, rules))
-                return
-
-            def search(question: str, earlier: Sequence[str]) -> SearchResult:
-                full = full_question(question, earlier)
-                whole = replace(asked, question=full.question, background=full.background)
-                further.append(self._found(whole))
-                return further[-1]
-
-            answer = BuiltInAnswerer(composer, search).answer(result)
-            if asked.preferences and not answer.answered:
-                told = self._found(asked.with_preferences())
-                further.append(told)
-                again = BuiltInAnswerer(composer, search).answer(told)
-                if again.answered:
-                    answer = replace(again, preferences=asked.preferences)
-            if planned is not None and planned.answer is not None and planned.goes_before(answer):
-                answer = planned.answer
-            yield from _said(revised(answer, rules))
-
-    def _composer(self) -> Composer:
+    def composer(self) -> Composer:
+        """What answers in the words of the sources."""
         from ..answer import Composer
 
-        return Composer(self.settings.answer, self.snapshot.embedding, self._templates())
-
-    def _in_steps(
-        self,
-        composer: Composer,
-        asked: ResolvedQuery,
-        result: SearchResult,
-        further: list[SearchResult],
-    ) -> Generator[Event, None, Planned | None]:
-        """The steps that a question needs, as they are taken; None where it needs none."""
-        from ..knowledge.steps import SeveralSteps
-
-        if not self.settings.steps.enabled:
-            return None
-
-        def search(question: str, besides: str) -> SearchResult:
-            asked.control.check()
-            further.append(self._found(replace(asked, question=question, background=besides)))
-            return further[-1]
-
-        minimum = self.settings.answer.min_support
-        several = SeveralSteps(composer, search, self.settings.steps, minimum)
-        proposal = None
-        if self.settings.steps.plan == "model" and self.settings.answer.model:
-            proposal = self._proposed_plan(asked)
-            if proposal is None:
-                return None
-        taking = several.answer(result, proposal)
-        while True:
-            try:
-                yield Stepped(next(taking))
-            except StopIteration as ended:
-                return cast("Planned | None", ended.value)
-
-    def _proposed_plan(self, asked: ResolvedQuery) -> Chain | None:
-        """The steps that the model proposes for a question, if it may be sent and proposes any."""
-        from ..knowledge.steps import plan_in
-        from ..platform.services import Prompt
-
-        question = self._sent.applied(asked.question)
-        if question.declined:
-            return None
-        values = {"question": question.tidy}
-        prompt = Prompt("", self._templates().filled("plan.j2", values))
-        model, profile = self._model()
-        return plan_in(self._send(profile, model.name, asked.control)(prompt).text)
+        return Composer(self.settings.answer, self.snapshot.embedding, self.templates())
 
     def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""
@@ -375,9 +275,9 @@ class Pipeline:
                 "answer.model",
                 "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
-        model, profile = self._model()
-        found = self._found(asked)
-        result, words = as_sent(found, self._sent)
+        model, profile = self.model()
+        found = self.found(asked)
+        result, words = as_sent(found, self.sent)
         if asked.declined or words:
             raise CallError(
                 "a house rule keeps this question from being sent",
@@ -385,11 +285,12 @@ class Pipeline:
                 "ask something else, or fix the rule",
             )
         whole = self._whole(found, profile)
-        masked = as_sent(whole, self._sent)[0] if whole else None
+        masked = as_sent(whole, self.sent)[0] if whole else None
         return model.prepare(result, whole=masked), profile
 
     @property
-    def _sent(self) -> HouseRules:
+    def sent(self) -> HouseRules:
+        """The house rules of what is sent to a model."""
         return HouseRules(self.settings.house_rule).at("sent")
 
     def extract(self, asked: ResolvedQuery, schema: Any) -> Extracted:
@@ -402,21 +303,21 @@ class Pipeline:
         rules = HouseRules(self.settings.house_rule).at("answered")
         if asked.declined:
             raise CallError(asked.declined, "house_rule", "ask something else, or fix the rule")
-        result = self._found(asked)
+        result = self.found(asked)
         further: list[SearchResult] = []
         if self.settings.answer.model:
-            found, words = as_sent(result, self._sent)
+            found, words = as_sent(result, self.sent)
             if words:
                 raise CallError(words, "house_rule", "ask something else, or fix the rule")
-            model, profile = self._model()
-            filler = model.filler(found, shape, self._send(profile, model.name, asked.control))
+            model, profile = self.model()
+            filler = model.filler(found, shape, self.send(profile, model.name, asked.control))
             filled = fields_with_their_words(filler.fill(asked.question, shape), result)
         else:
             settings = self.settings.answer
-            composer = Composer(settings, self.snapshot.embedding, self._templates())
+            composer = Composer(settings, self.snapshot.embedding, self.templates())
 
             def search(question: str) -> SearchResult:
-                further.append(self._found(replace(asked, question=question)))
+                further.append(self.found(replace(asked, question=question)))
                 return further[-1]
 
             filled = Extractor(composer, search, settings.min_support).fill(asked.question, shape)
@@ -444,19 +345,20 @@ class Pipeline:
         """
         from ..platform.services import Prompt
 
-        told, asked = self._sent.applied(recap), self._sent.applied(question)
+        told, asked = self.sent.applied(recap), self.sent.applied(question)
         if not self.settings.answer.model or told.declined or asked.declined:
             return ""
         values = {"recap": told.text, "question": asked.tidy}
-        prompt = Prompt("", self._templates().filled("follow_up.j2", values))
-        model, profile = self._model()
-        reply = self._send(profile, model.name, NeverCancel())(prompt)
+        prompt = Prompt("", self.templates().filled("follow_up.j2", values))
+        model, profile = self.model()
+        reply = self.send(profile, model.name, NeverCancel())(prompt)
         text = " ".join(reply.text.split()).strip('"“” ')
         return text if 0 < len(text) <= self.settings.find.question_characters // 4 else ""
 
-    def _send(
+    def send(
         self, profile: ModelProfile, name: str, cancel: Cancel
     ) -> Callable[[Prompt], ModelReply]:
+        """What sends a prompt to a model within the budget, and gives its reply."""
         from ..platform.services import ask_model
 
         def send(prompt: Prompt) -> ModelReply:
@@ -482,22 +384,25 @@ class Pipeline:
             max_per_minute=profile.max_per_minute,
         )
 
-    def _found(self, asked: ResolvedQuery) -> SearchResult:
+    def found(self, asked: ResolvedQuery) -> SearchResult:
+        """What a search finds, with what statements lead to."""
         return self.further(find(self.snapshot, self.settings.find, asked))
 
-    def _templates(self) -> Templates:
+    def templates(self) -> Templates:
+        """The desk's own texts."""
         from ..answer import Templates
 
         return Templates(self.folder / PROMPTS)
 
-    def _model(self) -> tuple[ModelAnswerer, ModelProfile]:
+    def model(self) -> tuple[ModelAnswerer, ModelProfile]:
+        """What answers by a model, and its profile."""
         from ..answer import ModelAnswerer, read_examples
 
         profile = model_profile(self.settings, self.folder)
         settings, name = self.settings.answer, self.settings.desk.name
         examples = read_examples(self.folder / settings.examples) if settings.examples else ()
         answerer = ModelAnswerer(
-            settings, profile, self._templates(), name, self.snapshot.embedding, examples
+            settings, profile, self.templates(), name, self.snapshot.embedding, examples
         )
         return answerer, profile
 
@@ -507,15 +412,16 @@ class Pipeline:
             return None
         return all_documents(self.snapshot, found, profile.context)
 
-    def _by_model(self, found: SearchResult) -> Iterator[Event]:
-        model, profile = self._model()
-        result, words = as_sent(found, self._sent)
+    def by_model(self, found: SearchResult) -> Iterator[Event]:
+        """A model's answer as it comes, checked and paid for."""
+        model, profile = self.model()
+        result, words = as_sent(found, self.sent)
         if words:
-            yield from _said(declined_by_rule(result.query, words))
+            yield from said(declined_by_rule(result.query, words))
             return
         documents = found.query.documents
         whole = self._whole(found, profile) if documents else None
-        masked = as_sent(whole, self._sent)[0] if whole else None
+        masked = as_sent(whole, self.sent)[0] if whole else None
         prepared = model.prepare(result, documents=documents, whole=masked)
         if not prepared.asks:
             yield from model.answer(result, prepared)
@@ -563,9 +469,3 @@ class Pipeline:
             self.budget.settle(reservation, tokens, price_of(profile, tokens))
         else:
             self.budget.release(reservation)
-
-
-def _said(answer: Answer) -> Iterator[Event]:
-    """An answer that is there at once, as events."""
-    yield Piece(answer.text)
-    yield Finished(answer)

@@ -167,3 +167,9 @@ def as_answer(filled: Extracted) -> Answer:
         cost=filled.cost,
         times=filled.times,
     )
+
+
+def said(answer: Answer) -> Iterator[Event]:
+    """An answer that is there at once, as events."""
+    yield Piece(answer.text)
+    yield Finished(answer)

@@ -6,6 +6,7 @@ file and the environment, and nothing else.
 """
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
+from .knowledge_settings import EntitySettings, SeveralStepsSettings
 from .load import (
     SETTINGS_FILE,
     by_dotted_key,
@@ -31,13 +32,11 @@ from .settings import (
     AnswerSettings,
     DeskSettings,
     EmbeddingSettings,
-    EntitySettings,
     FindSettings,
     GatherSettings,
     GradeSettings,
     PassageSettings,
     Settings,
-    SeveralStepsSettings,
     WeightSettings,
 )
 from .sources import (

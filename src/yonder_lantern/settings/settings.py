@@ -11,6 +11,7 @@ from msgspec import Meta
 
 from ..core import Limits
 from .house_rules import HouseRuleSettings
+from .knowledge_settings import EntitySettings, SeveralStepsSettings
 from .profile import ModelProfile
 from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
 from .section import Label, Section, check_amount
@@ -412,53 +413,6 @@ class NoteSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     address: str = ""
     beside_answers: bool = True
-
-
-class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Questions that no one passage answers: taken apart, and searched for step by step.
-
-    Parameters
-    ----------
-    enabled
-        Take such questions apart. Others cost nothing more either way.
-    plan
-        Who takes a question apart: ``"rules"``, or the ``"model"`` that answers, which is one more
-        call for each question; what it proposes is checked, and followed in the same way.
-    max_searches
-        Searches of one question at most.
-    seconds
-        After this long no further search is begun.
-    statements
-        Follow what documents say of the things found (`yonder look --entity`), to passages that
-        share no words with the question.
-    """
-
-    enabled: bool = True
-    plan: Literal["rules", "model"] = "rules"
-    max_searches: Annotated[int, Meta(ge=2, le=100)] = 12
-    seconds: Annotated[float, Meta(gt=0, le=3600)] = 20.0
-    statements: bool = False
-
-
-class EntitySettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A thing that documents speak of, and its names.
-
-    Parameters
-    ----------
-    name
-        What it is called.
-    also
-        Other names that mean the same: joined with it.
-    apart
-        Names that look like one of its names and mean something else: never joined.
-    kind
-        What it is: ``"vessel"``. Shown on its card.
-    """
-
-    name: Annotated[str, Meta(min_length=1)]
-    also: tuple[str, ...] = ()
-    apart: tuple[str, ...] = ()
-    kind: str = ""
 
 
 class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -11,7 +11,7 @@ from ...core import BlockKind, SearchResult
 from ...search import analyser_for
 from ...text import Analyser, cells_of
 from .bridges import LOOSE, SURE, Bridge, bridges_in
-from .fitted_weights import PATH
+from .path_weights import PATH
 from .read_question import Chain, further_in
 from .step_words import words_for
 

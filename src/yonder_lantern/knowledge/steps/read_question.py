@@ -72,7 +72,7 @@ _COMPARATIVE = re.compile(
 
 
 _NO_THING = re.compile(  # nothing by that name can be asked for
-    r"^(?:it|they|that|this|these|those|he|she|i|we|you|there|other|another|others|most|any|all"
+    r"^(?:in|on|at|for|from|with|to|by|of|under|over|it|they|that|this|these|those|he|she|i|we|you|there|other|another|others|most|any|all"
     r"|some|usual|before|now|ever)\b",
     re.I,
 )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from ...answer import Composer, Draft, Judged, Unit, compare, comparison_of
 from ...core import Answer, AnswerStatus, SearchResult, Step, StepSpan
-from ...settings import SeveralStepsSettings
+from ...settings import AnswerSettings, SeveralStepsSettings
 from .follow_chain import Follower, Path, Taken
 from .read_question import Chain, Pair, chains_in, pair_in
 from .weigh_pair import Weighed, weigh
@@ -78,17 +78,22 @@ class SeveralSteps:
     search : callable
         What finding gives for a question, and words to search for besides.
     settings : SeveralStepsSettings
-    min_support : float
-        How sure an answer must be.
+    answers : AnswerSettings
+        How sure an answer and an excerpt must be.
     """
 
     def __init__(
-        self, composer: Composer, search: Search, settings: SeveralStepsSettings, min_support: float
+        self,
+        composer: Composer,
+        search: Search,
+        settings: SeveralStepsSettings,
+        answers: AnswerSettings,
     ) -> None:
         self._composer = composer
         self._plain_search = search
         self._settings = settings
-        self._min_support = min_support
+        self._min_support = answers.min_support
+        self._min_excerpt = answers.min_excerpt_support
         self._taken: list[Step] = []
         self._ends = 0.0
 
@@ -225,6 +230,8 @@ class SeveralSteps:
         support: float,
         planned: Planned,
     ) -> Planned:
+        if support < self._min_excerpt:
+            return planned
         answer = replace(self._composer.answered(result, drafts), steps=planned.steps)
         if support < self._min_support:
             text = f"{self._composer.words('closest steps')}\n\n{answer.text}"

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 
 from ...answer import Judged
-from .fitted_weights import NEEDS, NEEDS_INTERCEPT, PATH, SUPPORT, SUPPORT_INTERCEPT
 from .follow_chain import SIGN_NAMES, Path
+from .path_weights import NEEDS, NEEDS_INTERCEPT, PATH, SUPPORT, SUPPORT_INTERCEPT
 from .read_question import Way
 
 _GAP = 2.0  # of two scores: what is further ahead is as good as alone
