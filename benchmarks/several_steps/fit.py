@@ -51,20 +51,33 @@ class Asked:
         self.good: list[bool] = []
 
 
-def searching(desk: Desk, name: str) -> tuple[Composer, Callable[[str, str], SearchResult]]:
+def searching(
+    desk: Desk, name: str, hidden: frozenset[str]
+) -> tuple[Composer, Callable[[str, str], SearchResult]]:
+    """What judges and what searches, as if some documents were not there."""
     snapshot = desk.snapshot()
     parts = {"as_of": AS_OF[name]} if name in AS_OF else {}
 
     def search(question: str, more: str = "") -> SearchResult:
         asked = replace(desk.resolve(query_of(question, parts)), background=more)  # type: ignore
-        return find(snapshot, desk.settings.find, asked)
+        found = find(snapshot, desk.settings.find, asked)
+        hits = tuple(hit for hit in found.hits if hit.document not in hidden)
+        return replace(found, hits=hits) if hidden and hits else found
 
     return Composer(desk.settings.answer, snapshot.embedding), search
 
 
-def ask(desk: Desk, name: str, id_: str, split: str, question: str, spans: Spans) -> Asked:
+def ask(
+    desk: Desk,
+    name: str,
+    id_: str,
+    split: str,
+    question: str,
+    spans: Spans,
+    hidden: frozenset[str] = frozenset(),
+) -> Asked:
     """What one search and all paths give for a question."""
-    composer, search = searching(desk, name)
+    composer, search = searching(desk, name, hidden)
     own = Asked(id_, split, spans)
     chains = chains_in(question)
     if not chains or pair_in(question):
@@ -73,7 +86,7 @@ def ask(desk: Desk, name: str, id_: str, split: str, question: str, spans: Spans
     judged = composer.judge(search(question))
     own.plain = weigh_path.plain_signs(judged, chains[0].way)
     own.paths = list(Follower(composer, search, SEARCHES).follow(chains))
-    own.good = [_is_right(path, spans) for path in own.paths]
+    own.good = [not hidden and _is_right(path, spans) for path in own.paths]
     return own
 
 
@@ -106,6 +119,19 @@ def of_several(desk: Desk, name: str) -> list[Asked]:
         for one in read(name, desk)
         if one.question.kind != "comparison"
     ]
+
+
+def without_evidence(desk: Desk, name: str) -> list[Asked]:
+    """The same questions without the documents of their first step: nothing found is right."""
+    texts = texts_of(desk)
+    found = []
+    for one in read(name, desk):
+        if one.question.kind == "comparison":
+            continue
+        hidden = frozenset(each.document for each in one.question.expected[0])
+        own = one.question
+        found.append(ask(desk, name, own.id, own.split, own.question, _spans(one, texts), hidden))
+    return found
 
 
 def _spans(one: Chained, texts: dict[str, str]) -> Spans:
@@ -202,18 +228,24 @@ def main() -> None:
     several = {name: of_several(desks[name], name) for name in SETS}
     plain = {name: of_plain(desks[name], name, work / name / "questions.jsonl") for name in PLAIN}
     fitting = [one for one in several["demo"] if one.split == "fit"] + several["debian-handbook"]
+    bare = {name: without_evidence(desks[name], name) for name in SETS}
+    empty = [one for one in bare["demo"] if one.split == "fit"] + bare["debian-handbook"]
     every_plain = [one for own in plain.values() for one in own]
     _set("PATH", fit_paths(fitting))
     needs, intercept = fit_needs(fitting, every_plain)
     _set("NEEDS", needs)
     weigh_path.NEEDS_INTERCEPT = intercept
-    supports, of_support = fit_support(fitting, every_plain)
+    supports, of_support = fit_support([*fitting, *empty], every_plain)
     _set("SUPPORT", supports)
     weigh_path.SUPPORT_INTERCEPT = of_support
     tell("demo, fitted", [one for one in several["demo"] if one.split == "fit"])
     tell("demo, test", [one for one in several["demo"] if one.split == "test"])
     for name in SETS[1:]:
         tell(name, several[name])
+    tell("demo, fitted, first step hidden", [one for one in bare["demo"] if one.split == "fit"])
+    tell("demo, test, first step hidden", [one for one in bare["demo"] if one.split == "test"])
+    for name in SETS[1:]:
+        tell(f"{name}, first step hidden", bare[name])
     for name, own in plain.items():
         asked = [one for one in own if one.plain]
         sent = [one for one in asked if weigh_path.needs_steps(one.plain) >= 0.5]  # type: ignore

@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 PATH = {
-    "first_support": 0.951,
-    "first_below": -1.392,
-    "first_context": 0.999,
-    "last_support": 1.173,
-    "last_below": -1.657,
-    "last_context": 1.287,
-    "last_form": 0.292,
-    "holds": 0.247,
-    "above": 0.204,
-    "rest": 0.94,
-    "labelled": 0.762,
+    "first_support": 0.944,
+    "first_below": -1.388,
+    "first_context": 1.02,
+    "last_support": 1.181,
+    "last_below": -1.666,
+    "last_context": 1.292,
+    "last_form": 0.268,
+    "holds": 0.266,
+    "above": 0.25,
+    "rest": 0.916,
+    "labelled": 0.769,
     "rare": 0.78,
-    "order": 0.026,
-    "beside": 0.68,
-    "column": 0.888,
-    "both": 1.033,
-    "apart": 1.451,
-    "sure": 0.322,
-    "cell": 0.486,
-    "loose": -0.675,
+    "order": 0.06,
+    "beside": 0.711,
+    "column": 0.899,
+    "both": 1.043,
+    "apart": 1.432,
+    "sure": 0.325,
+    "cell": 0.502,
+    "loose": -0.614,
 }
 
 NEEDS = {
@@ -38,12 +38,19 @@ NEEDS = {
 NEEDS_INTERCEPT = -1.013
 
 SUPPORT = {
-    "score": 0.538,
-    "ahead": 1.864,
-    "needs": 2.698,
-    "plain": -0.318,
-    "last_form": 0.916,
-    "both": -0.539,
-    "rare": 2.093,
+    "score": 0.596,
+    "ahead": 1.842,
+    "needs": 2.349,
+    "plain": -0.55,
+    "last_form": 0.932,
+    "both": -0.315,
+    "rare": 1.921,
+    "first_support": 1.149,
+    "first_context": 1.457,
+    "last_support": 0.54,
+    "rest": -0.861,
+    "sure": 0.019,
+    "cell": -0.221,
+    "loose": 0.064,
 }
-SUPPORT_INTERCEPT = -8.726
+SUPPORT_INTERCEPT = -10.581

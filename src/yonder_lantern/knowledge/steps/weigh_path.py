@@ -58,8 +58,10 @@ class ChosenSigns:
         How likely the question needs several steps.
     plain : float
         The support of the best unit that one search found.
-    last_form, both, rare : float
+    last_form, both, rare, first_support, first_context, last_support, rest : float
         The lowest of its links.
+    sure, cell, loose : float
+        The same: how surely each name was found.
     """
 
     score: float
@@ -69,6 +71,13 @@ class ChosenSigns:
     last_form: float
     both: float
     rare: float
+    first_support: float
+    first_context: float
+    last_support: float
+    rest: float
+    sure: float
+    cell: float
+    loose: float
 
 
 CHOSEN_NAMES = tuple(field.name for field in fields(ChosenSigns))
@@ -109,9 +118,7 @@ def chosen_signs(
         ahead=max(0.0, ahead),
         needs=needs,
         plain=plain,
-        last_form=path.signs[-1].last_form,
-        both=min(one.both for one in path.signs),
-        rare=min(one.rare for one in path.signs),
+        **{name: min(getattr(one, name) for one in path.signs) for name in _LOWEST},
     )
 
 
@@ -120,6 +127,7 @@ def support_of(signs: ChosenSigns) -> float:
     return _logistic(SUPPORT_INTERCEPT + _dot(signs, SUPPORT))
 
 
+_LOWEST = tuple(name for name in CHOSEN_NAMES if name in SIGN_NAMES)
 _WAYS: tuple[Way, ...] = ("clause", "whoever", "amount", "of", "described")
 
 
