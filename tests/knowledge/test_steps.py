@@ -174,6 +174,28 @@ def test_steps_see_only_what_the_caller_may_see(desk: Desk) -> None:
     assert "18 tonnes" in crew.text
 
 
+def test_what_is_not_sure_enough_is_shown_and_not_claimed(desk: Desk) -> None:
+    careful = desk.under(
+        with_overrides(
+            desk.settings, {"answer.min_support": 0.99, "answer.min_excerpt_support": 0.0}
+        )
+    )
+    answer = careful.ask(PUMP)
+    assert answer.status is AnswerStatus.EXCERPT
+    assert not answer.statements
+    assert "Pump: PU-4" not in answer.text
+    assert {"spill.md", "register.md"} <= cited(answer)
+    assert answer.steps
+
+
+def test_without_the_evidence_nothing_is_made_up(desk: Desk) -> None:
+    (desk.folder / "documents" / "spill.md").unlink()
+    desk.gather()
+    answer = desk.ask(PUMP)
+    assert answer.status is not AnswerStatus.ANSWER
+    assert not answer.statements
+
+
 def test_searches_and_time_have_a_limit(desk: Desk) -> None:
     def searches(**limits: float) -> int:
         own = desk.under(

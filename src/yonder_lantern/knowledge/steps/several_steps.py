@@ -232,6 +232,8 @@ class SeveralSteps:
     ) -> Planned:
         if support < self._min_excerpt:
             return planned
+        if support < self._min_support:  # nothing is claimed, not even what a step found
+            drafts = [replace(draft, head="", formula="") for draft in drafts]
         answer = replace(self._composer.answered(result, drafts), steps=planned.steps)
         if support < self._min_support:
             text = f"{self._composer.words('closest steps')}\n\n{answer.text}"
