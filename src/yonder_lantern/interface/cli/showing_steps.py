@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from ...core import Answer, Event, Finished, Step, Stepped
-from .showing import counted
+from .showing import counted, width
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
-_LONGEST = 90  # characters of what a step found
+_LEAST = 30  # characters of what a step found, however long its document's name is
 
 
 def take_steps(events: Iterator[Event], *, live: bool) -> tuple[Answer, int]:
@@ -47,7 +47,8 @@ def show_steps(steps: Sequence[Step], tried: int) -> None:
         echo(faint(f"   searched for {', '.join(step.searched)}"))
         if step.found is not None:
             words = " ".join(displayed(step.found).quote.split())
-            words = words if len(words) <= _LONGEST else f"{words[:_LONGEST]} …"
+            room = max(_LEAST, width() - len(step.found.document) - 9)
+            words = words if len(words) <= room else f"{words[:room]} …"
             echo(f"   {style(step.found.document, fg=SEA)} “{words}”")
         if step.passed_on:
             verb = "compares" if step.kind == "compare" else "passes on"
