@@ -64,7 +64,7 @@ def cited(answer: Answer) -> set[str]:
 @pytest.mark.parametrize(
     ("question", "thing", "first", "then"),
     [
-        (PUMP, "pump", "Which pump has the supply hose burst?", "How much can X deliver?"),
+        (PUMP, "pump", "Which pump's supply hose burst?", "How much can X deliver?"),
         (
             "When was the bridge replaced of the pontoon under which a squirt was found?",
             "pontoon",
@@ -120,7 +120,7 @@ def test_whatever_is_asked_reading_ends_and_keeps_the_name(words: list[str]) -> 
 def test_each_step_is_cited_and_told(desk: Desk) -> None:
     events = list(desk.stream(PUMP))
     taken = [event.step for event in events if isinstance(event, Stepped)]
-    assert taken[0].question == "Which pump has the supply hose burst?"
+    assert taken[0].question == "Which pump's supply hose burst?"
     finished = events[-1]
     assert isinstance(finished, Finished)
     answer = finished.answer
@@ -285,7 +285,7 @@ def test_a_plan_is_taken_step_by_step() -> None:
 def test_the_verb_shows_the_steps(desk: Desk, yonder: Callable[..., Ran]) -> None:
     ran = yonder("ask", PUMP, "--steps", cwd=desk.folder)
     assert ran.status == 0
-    assert "search 1: Which pump has the supply hose burst?" in ran.out
+    assert "search 1: Which pump's supply hose burst?" in ran.out
     assert "passes on PU-4" in ran.out
     told = yonder("ask", PUMP, "--json", cwd=desk.folder).json
     assert [one["passed_on"] for one in told["steps"]] == ["PU-4", ""]
@@ -296,4 +296,4 @@ def test_the_verb_shows_the_steps(desk: Desk, yonder: Callable[..., Ran]) -> Non
     plain = yonder("ask", "When does the office open?", "--steps", cwd=desk.folder)
     assert "no steps were taken" in plain.out
     trace = yonder("trace", told["trace"], cwd=desk.folder)
-    assert "step 1: Which pump has the supply hose burst? → PU-4" in trace.out
+    assert "step 1: Which pump's supply hose burst? → PU-4" in trace.out

@@ -78,6 +78,9 @@ _NO_THING = re.compile(  # nothing by that name can be asked for
 )
 
 
+_POSSESSIVE = "'s "  # begins what is told of a thing by "whose"
+
+
 @dataclass(frozen=True, slots=True)
 class Chain:
     """A question of which one part must be found first.
@@ -116,6 +119,8 @@ class Chain:
             return f"What is the {self.thing}?"
         if self.way == "amount":
             return self.told
+        if self.told.startswith(_POSSESSIVE):
+            return f"Which {self.thing}{self.told}?".replace("Which who's", "Whose")
         if self.thing == "who":
             return f"Who {self.told}?"
         if self.way == "of":
@@ -205,7 +210,7 @@ def _by_clause(question: str) -> list[Chain]:
             continue
         told = match["clause"].strip()
         if match["relative"].casefold() == "whose":
-            told = f"has the {told}"
+            told = f"{_POSSESSIVE}{told}"
         if match["placed"]:
             told = f"{told} {match['placed']}"
         person = thing.split()[-1].casefold() in _PERSONS

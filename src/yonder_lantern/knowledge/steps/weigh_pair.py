@@ -139,7 +139,7 @@ def _asked_of(thing: str, pair: Pair) -> str:
     if rest.startswith("cost"):
         return f"How much did {thing} cost?"
     if not pair.comparative:
-        return f"Who or what {rest} {thing}?" if "by" in rest else f"What is the {rest} of {thing}?"
+        return f"{thing}: {re.sub(r'(?:the )?same', 'which', pair.about)}?"
     return f"How much {rest} {thing}?" if rest else f"How many {thing}?"
 
 
@@ -156,10 +156,12 @@ def _compared(
     """What each has, and the verdict."""
     if not pair.comparative:
         mine, theirs = _names(one, pair), _names(other, pair)
-        shared = [name for name in mine if name in theirs]
+        shared = sorted(mine.keys() & theirs.keys(), key=lambda name: (mine[name], name))
         if shared:
             return shared[0], shared[0], "yes"
-        return (mine[0], theirs[0], "no") if mine and theirs else ("", "", "")
+        if not mine or not theirs:
+            return "", "", ""
+        return min(mine, key=mine.__getitem__), min(theirs, key=theirs.__getitem__), "no"
     chosen = _amounts(pair, (one, thing), (other, other_thing))
     if chosen is None:
         return "", "", ""
@@ -254,11 +256,17 @@ def _numbers(text: str, said: frozenset[str]) -> list[Value]:
     return found
 
 
-def _names(one: Judged, pair: Pair) -> list[str]:
-    """The names in a unit that the question does not say."""
+def _names(one: Judged, pair: Pair) -> dict[str, int]:
+    """The names in a unit that the question does not say, and how far each is from what it asks."""
     asked = frozenset(words(f"{pair.one} {pair.other} {pair.about}".casefold()))
-    return [
-        match.group().strip(".,")
-        for match in _NAME.finditer(one.unit.text)
-        if not asked.issuperset(words(match.group().casefold()))
-    ]
+    analyser = analyser_for(one.unit.document.language)
+    wanted = frozenset(analyser.terms(pair.about))
+    text = one.unit.text
+    places = [at for at, word in _placed(text) if any(t in wanted for t in analyser.terms(word))]
+    found: dict[str, int] = {}
+    for match in _NAME.finditer(text):
+        name = match.group().strip(".,")
+        if not asked.issuperset(words(name.casefold())):
+            away = min(_distance(match.start(), places), _distance(match.end(), places))
+            found[name] = min(away, found.get(name, away))
+    return found
