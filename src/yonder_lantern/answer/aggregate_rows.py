@@ -192,12 +192,8 @@ def tables_of(result: SearchResult) -> Iterator[Table]:
 
 def columns_above(unit: Unit) -> frozenset[str]:
     """The terms of what the columns over a row are called."""
-    header = unit.document.blocks[unit.block].header
-    if header < 0:
-        return frozenset()
-    block = unit.document.blocks[header]
     analyser = analyser_for(unit.document.language)
-    return frozenset(analyser.terms(unit.document.text[block.start : block.end]))
+    return frozenset(analyser.terms(unit.document.header_of(unit.block)))
 
 
 def _table(document: Document, header: int) -> Table:
@@ -210,8 +206,7 @@ def _table(document: Document, header: int) -> Table:
         document, analyser_for(document.language), range(row_blocks[0], row_blocks[-1] + 1)
     )
     rows = tuple(Row(unit, cells_of(unit.text)) for unit in units if unit.block in set(row_blocks))
-    head = document.blocks[header]
-    return Table(document, cells_of(document.text[head.start : head.end]), rows)
+    return Table(document, cells_of(document.header_of(row_blocks[0])), rows)
 
 
 def _of_table(what: Aggregation, table: Table, result: SearchResult) -> Aggregate | None:

@@ -289,6 +289,13 @@ class Document:
     valid_until: datetime | None = None
     marks: tuple[Mark, ...] = ()
 
+    def header_of(self, block: int) -> str:
+        """The header row, or the term, over one of its blocks; empty where none is."""
+        header = self.blocks[block].header
+        if header < 0:
+            return ""
+        return self.text[self.blocks[header].start : self.blocks[header].end]
+
     def visible_to(self, caller: Caller, moment: int) -> bool:
         """Whether a caller may see it, and it is valid at a moment in microseconds since 1970."""
         start = microseconds(self.valid_from, OPEN_START)

@@ -122,8 +122,7 @@ def _term(document: Document, block: Block) -> str:
 def _of_row(document: Document, at: int) -> Iterator[EntityStatement]:
     """What the cells of a row say of its first."""
     block = document.blocks[at]
-    header = document.blocks[block.header]
-    heads = cells_of(document.text[header.start : header.end])
+    heads = cells_of(document.header_of(at))
     cells = cells_of(document.text[block.start : block.end])
     if len(heads) != len(cells) or len(cells) < 2:
         return

@@ -33,8 +33,7 @@ def context_header(document: Document, block: int, start: int) -> str:
     if 0 <= block < len(document.blocks):
         this = document.blocks[block]
         if this.header >= 0:
-            header = document.blocks[this.header]
-            lines.append(document.text[header.start : header.end])
+            lines.append(document.header_of(block))
         if this.kind is BlockKind.CODE and start > this.start:
             first = document.text[this.start : this.end].split("\n", 1)[0].strip()
             if first and not first.startswith(("```", "~~~")):

@@ -143,7 +143,7 @@ def _all(judged: Judged, thing: str) -> Iterator[Bridge]:
 
 
 def _cells(unit: Unit) -> Iterator[Bridge]:
-    columns = _columns(unit)
+    columns = cells_of(unit.document.header_of(unit.block))
     for number, cell in enumerate(cells_of(unit.text)):
         bare = _FIRST_WORDS.sub("", cell.strip(" *_`"))
         if re.search(r"[^\W\d_]{2}", bare):
@@ -163,14 +163,6 @@ def _capitals(unit: Unit) -> Iterator[Bridge]:
             yield Bridge(name, "begins" if begins else "name", match.start())
 
 
-def _columns(unit: Unit) -> tuple[str, ...]:
-    header = unit.document.blocks[unit.block].header
-    if header < 0:
-        return ()
-    block = unit.document.blocks[header]
-    return cells_of(unit.document.text[block.start : block.end])
-
-
 def _over(unit: Unit) -> Iterator[str]:
     """The last heading, and the term, over a unit."""
     document = unit.document
@@ -178,8 +170,7 @@ def _over(unit: Unit) -> Iterator[str]:
     trail = heading_trail(document.text, document.blocks, block.under)
     yield from trail[-1:]
     if block.header >= 0 and document.blocks[block.header].kind is BlockKind.TERM:
-        term = document.blocks[block.header]
-        yield document.text[term.start : term.end]
+        yield document.header_of(unit.block)
 
 
 def _is_a_word(name: str, unit: Unit) -> bool:
