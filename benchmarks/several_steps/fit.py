@@ -20,14 +20,16 @@ from chained import SETS, Chained, read, texts_of
 from sklearn.linear_model import LogisticRegression
 
 from yonder_lantern import Desk
-from yonder_lantern.answer import Composer, Unit
+from yonder_lantern.answer import Composer, Unit, pair_in
 from yonder_lantern.core import SearchResult, query_of
 from yonder_lantern.evaluation import load_questions
 from yonder_lantern.evaluation.questions import span_of
 from yonder_lantern.knowledge.steps import path_weights, weigh_path
-from yonder_lantern.knowledge.steps.follow_chain import SIGN_NAMES, Follower
+from yonder_lantern.knowledge.steps.follow_chain import Follower
 from yonder_lantern.knowledge.steps.follow_chain import Path as Taken
-from yonder_lantern.knowledge.steps.read_question import chains_in, pair_in
+from yonder_lantern.knowledge.steps.link_signs import SIGN_NAMES
+from yonder_lantern.knowledge.steps.read_question import chains_in
+from yonder_lantern.knowledge.steps.taken import Search
 from yonder_lantern.knowledge.steps.what_is_cited import cited_units
 from yonder_lantern.search import find
 
@@ -35,7 +37,6 @@ AS_OF = {"demo": "2026-11-01"}
 PLAIN = ("demo", "django", "putty", "python-faq", "anarchism", "apcupsd")
 MOST_PLAIN = 60  # of each set, those that can be taken apart first
 SEARCHES = 12
-NOT_FITTED = ("by_clause", "by_whoever", "by_amount", "by_of", "by_described")
 PENALTY = 3.0
 Spans = list[list[tuple[str, int, int]]]
 
@@ -67,6 +68,12 @@ def searching(
     return Composer(desk.settings.answer, snapshot.embedding), search
 
 
+def at_most(count: int, search: Callable[[str, str], SearchResult]) -> Search:
+    """The same search, which gives None after so many."""
+    left = iter(range(count))
+    return lambda question, more: None if next(left, None) is None else search(question, more)
+
+
 def ask(
     desk: Desk,
     name: str,
@@ -85,7 +92,7 @@ def ask(
     own.way = chains[0].way
     judged = composer.judge(search(question))
     own.plain = weigh_path.plain_signs(judged, chains[0].way)
-    own.paths = list(Follower(composer, search, SEARCHES).follow(chains))
+    own.paths = list(Follower(composer, at_most(SEARCHES, search)).follow(chains))
     own.good = [not hidden and _is_right(path, spans) for path in own.paths]
     return own
 
@@ -154,12 +161,9 @@ def of_plain(desk: Desk, name: str, path: Path) -> list[Asked]:
 
 def fit_paths(asked: Sequence[Asked]) -> dict[str, float]:
     """Weights that put the right paths before the others: logistic, on differences."""
-    kept = [at for at, name in enumerate(SIGN_NAMES) if name not in NOT_FITTED]
     rows, weights = [], []
     for one in asked:
-        signs = [
-            np.mean([astuple(link) for link in path.signs], axis=0)[kept] for path in one.paths
-        ]
+        signs = [np.mean([astuple(link) for link in path.signs], axis=0) for path in one.paths]
         good = [own for own, right in zip(signs, one.good, strict=True) if right]
         bad = [own for own, right in zip(signs, one.good, strict=True) if not right]
         for better in good:
@@ -170,9 +174,7 @@ def fit_paths(asked: Sequence[Asked]) -> dict[str, float]:
     right = np.r_[np.ones(len(rows)), np.zeros(len(rows))]
     model = LogisticRegression(C=PENALTY, fit_intercept=False, max_iter=5000)
     model.fit(table, right, sample_weight=np.r_[weights, weights])
-    return {
-        SIGN_NAMES[at]: round(float(own), 3) for at, own in zip(kept, model.coef_[0], strict=True)
-    }
+    return dict(zip(SIGN_NAMES, (round(float(own), 3) for own in model.coef_[0]), strict=True))
 
 
 def fit_needs(several: Sequence[Asked], plain: Sequence[Asked]) -> tuple[dict[str, float], float]:

@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 
 from conftest import Ran
 from yonder_lantern import Desk
+from yonder_lantern.answer import pair_in
 from yonder_lantern.core import Answer, AnswerStatus, Finished, Stepped
 from yonder_lantern.knowledge import further_spots
 from yonder_lantern.knowledge.steps import plan_in
-from yonder_lantern.knowledge.steps.read_question import chains_in, pair_in
+from yonder_lantern.knowledge.steps.read_question import chains_in
 from yonder_lantern.settings import with_overrides
 
 MakeDesk = Callable[..., Desk]

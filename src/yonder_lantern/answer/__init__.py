@@ -16,7 +16,10 @@ from .extraction import Extractor, shape_of
 from .judged import Judged
 from .look_up_choice import choice_in
 from .model_answerer import ModelAnswerer, Prepared
+from .parts import parts_of
 from .prompt_templates import VARIABLES, Templates
+from .read_comparison import Pair, pair_in
+from .requests import request_of
 from .units import Shape, Unit
 
 __all__ = [
@@ -27,6 +30,7 @@ __all__ = [
     "Extractor",
     "Judged",
     "ModelAnswerer",
+    "Pair",
     "Prepared",
     "Shape",
     "Templates",
@@ -36,7 +40,10 @@ __all__ = [
     "compare",
     "comparison_of",
     "contradicts",
+    "pair_in",
+    "parts_of",
     "read_examples",
+    "request_of",
     "shape_of",
     "values_in",
 ]

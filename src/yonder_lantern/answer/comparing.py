@@ -20,17 +20,8 @@ from .aggregate_rows import (
 )
 from .check import Value, values_in
 from .draft import Draft
+from .read_comparison import pair_in
 
-_EITHER = re.compile(
-    r"^\s*(?:which|what|who)\b.*?(?P<more>\b\w+er|\bmore|\bless)\b[^,:]*?[,:]\s*(?P<one>[^,:?]+?)"
-    r"\s+or\s+(?P<other>[^,:?]+)",
-    re.I,
-)
-_THAN = re.compile(
-    r"^\s*(?:is|are|does|do|has)\s+(?P<one>.+?)\s+(?P<more>\w+er|more|less)\b.*?\bthan\s+"
-    r"(?P<other>[^,?]+)",
-    re.I,
-)
 _OF_THING = 0.6  # of the words of a thing must stand in a row's first cells
 _ARTICLE = re.compile(r"^\s*(?:the|a|an|our|your)\s+", re.I)
 
@@ -63,12 +54,11 @@ def comparison_of(question: str) -> Comparison | None:
     >>> found.one, found.other, found.more
     ('tug', 'pilot cutter', 'longer')
     """
-    found = _EITHER.match(question) or _THAN.match(question)
-    what = asked_for(question)
-    if found is None or what not in (Aggregation.MOST, Aggregation.LEAST):
+    pair, what = pair_in(question), asked_for(question)
+    if pair is None or not pair.comparative or what not in (Aggregation.MOST, Aggregation.LEAST):
         return None
-    one, other = (_ARTICLE.sub("", found[name]).strip() for name in ("one", "other"))
-    return Comparison(one, other, found["more"].casefold(), what)
+    one, other = (_ARTICLE.sub("", thing).strip() for thing in (pair.one, pair.other))
+    return Comparison(one, other, pair.comparative, what)
 
 
 def compare(

@@ -110,7 +110,7 @@ def _by_model(
 ) -> Iterator[Event]:
     """The model's answer; what the steps took stands first among what it is given."""
     steps: tuple[Step, ...] = ()
-    if planned is not None:
+    if planned is not None and planned.steps:
         from ..knowledge.steps import merged
 
         steps = planned.steps

@@ -51,33 +51,6 @@ _OF_SIZE = re.compile(
 _OF = re.compile(r"\bthe (?P<thing>(?:[\w-]+ )??[\w-]+) of (?P<clause>(?:the |an? )?[^?,]+)$")
 _DESCRIBED = re.compile(r"\bthe (?P<thing>(?!same\b)[a-z][\w-]*(?: +(?!the\b)[\w'’-]+){1,12})$")
 _PERSONS = frozenset("person man woman people leader body team organisation one ones".split())
-_SAME_THING = re.compile(
-    r"^\W*(?:do|does|did|are|were|is|was|have|has)\s+(?:both\s+)?(?P<one>.+?)\s+and\s+(?P<other>\S+)\s+"
-    r"(?P<about>.*\bsame\b[^?]*)\W*$",
-    re.I,
-)
-_EITHER = re.compile(
-    r"^\W*(?:which|what|who)(?:\s+one)?\s+(?P<about>[^,?]+),\s*(?P<one>[^?]+?)\s+or\s+(?P<other>[^?]+?)\W*$",
-    re.I,
-)
-_THAN = re.compile(
-    r"^\W*(?:is|are|do|does|did|has|have|was|were)\s+(?:there\s+)?(?P<one>.+?)\s+than\s+(?P<other>[^?]+?)\W*$",
-    re.I,
-)
-_COMPARATIVE = re.compile(
-    r"\b(?:more|less|fewer|(?!over|under|other|number|water|member|never|river|after|silver|paper"
-    r"|power|order|lower(?= car)|buoyer)[a-z]{2,}(?:ier|er))\b",
-    re.I,
-)
-
-
-_NO_THING = re.compile(  # nothing by that name can be asked for
-    r"^(?:in|on|at|for|from|with|to|by|of|under|over|it|they|that|this|these|those|he|she|i|we|you|there|other|another|others|most|any|all"
-    r"|some|usual|before|now|ever)\b",
-    re.I,
-)
-
-
 _POSSESSIVE = "'s "  # begins what is told of a thing by "whose"
 
 
@@ -133,28 +106,6 @@ class Chain:
             return self.after.replace(f"[{self.number}]", name)
         rest = f"{self.before} {name} {self.after}".strip()
         return " ".join(rest.split()) + "?"
-
-
-@dataclass(frozen=True, slots=True)
-class Pair:
-    """A question that compares two things.
-
-    Attributes
-    ----------
-    one, other : str
-    about : str
-        What is asked of each: "is longer", "deposit is higher".
-    comparative : str
-        The word that compares; empty where it is asked whether the two are the same in it.
-    decides : bool
-        Whether yes or no is wanted, and not which of the two.
-    """
-
-    one: str
-    other: str
-    about: str
-    comparative: str
-    decides: bool
 
 
 def chains_in(question: str) -> list[Chain]:
@@ -284,43 +235,3 @@ def _by_description(question: str) -> list[Chain]:
     if len(thing.split()) < 2:  # one word names it: "the office"
         return []
     return [Chain(before, thing, "", after, "described")]
-
-
-def pair_in(question: str) -> Pair | None:
-    """The two things that a question compares; None if it compares nothing.
-
-    Examples
-    --------
-    >>> pair_in("Which deposit is higher, the one for a key or the one for a lift?").comparative
-    'higher'
-    >>> pair_in("Is the hoist stronger than the crane?")
-    Pair(one='the hoist', other='the crane', about='stronger', comparative='stronger', decides=True)
-    >>> pair_in("Do the tug and Dunlin have the same length?").about
-    'have the same length'
-    """
-    found = _pair(question)
-    return (
-        found
-        if found and not any(_NO_THING.match(one) for one in (found.one, found.other))
-        else None
-    )
-
-
-def _pair(question: str) -> Pair | None:
-    if match := _EITHER.match(question):
-        if word := _COMPARATIVE.search(match["about"]):
-            return Pair(match["one"], match["other"], match["about"], word.group(), False)
-        return None
-    if match := _SAME_THING.match(question):
-        return Pair(match["one"], match["other"], match["about"].strip(" ?"), "", True)
-    if match := _THAN.match(question):
-        words = list(_COMPARATIVE.finditer(match["one"]))
-        if not words:
-            return None
-        word = words[-1]
-        one = match["one"][: word.start()].strip()
-        about = match["one"][word.start() :].strip()
-        if not one:  # "there more ships in 2025 than terns"
-            one, about = match["one"][word.end() :].strip(), word.group()
-        return Pair(one, match["other"], about, word.group().casefold(), True)
-    return None

@@ -6,11 +6,23 @@ import time
 from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass, replace
 
-from ...answer import Composer, Draft, Judged, Unit, compare, comparison_of
+from ...answer import (
+    Composer,
+    Draft,
+    Judged,
+    Pair,
+    Unit,
+    compare,
+    comparison_of,
+    pair_in,
+    parts_of,
+    request_of,
+)
 from ...core import Answer, AnswerStatus, SearchResult, Step, StepSpan
 from ...settings import AnswerSettings, SeveralStepsSettings
-from .follow_chain import Follower, Path, Taken
-from .read_question import Chain, Pair, chains_in, pair_in
+from .follow_chain import Follower, Path
+from .read_question import Chain, chains_in
+from .taken import Taken
 from .weigh_pair import Weighed, weigh
 from .weigh_path import (
     chosen_signs,
@@ -28,8 +40,6 @@ _IN_VAIN = 3  # names tried without a better one, after which no more are
 _PAIR_NEEDS = 0.7  # how likely a comparison of two named things does
 _OF_VERDICT = 0.6  # the support of a comparison that comes to a verdict; of others less
 _PLAIN_WORDS = {"long": "how long", "deep": "how deep", "high": "how high", "heavy": "how heavy"}
-
-Search = Callable[[str, str], SearchResult]
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +95,7 @@ class SeveralSteps:
     def __init__(
         self,
         composer: Composer,
-        search: Search,
+        search: Callable[[str, str], SearchResult],
         settings: SeveralStepsSettings,
         answers: AnswerSettings,
     ) -> None:
@@ -95,6 +105,7 @@ class SeveralSteps:
         self._min_support = answers.min_support
         self._min_excerpt = answers.min_excerpt_support
         self._taken: list[Step] = []
+        self._left = settings.max_searches
         self._ends = 0.0
 
     def answer(
@@ -117,9 +128,11 @@ class SeveralSteps:
         Returns
         -------
         Planned or None
-            None for a question that one search serves.
+            None for a question that one search serves, several in one, and a request.
         """
         question = result.query.question
+        if not proposal and (request_of(question) or len(parts_of(question)) > 1):
+            return None
         pair = None if proposal else pair_in(question)
         chains = [proposal] if proposal else [] if pair else chains_in(question)
         if not pair and not chains:
@@ -127,8 +140,8 @@ class SeveralSteps:
         judged = self._composer.judge(result)
         self._ends = time.perf_counter() + self._settings.seconds
         if pair:
-            if self._stands_in_one_table(result):
-                return None
+            if in_table := self._in_tables(result):
+                return in_table
             weighed = weigh(pair, self._composer, self._search)
             yield from self._taken
             return self._of_pair(result, judged, pair, weighed)
@@ -137,7 +150,7 @@ class SeveralSteps:
         is_served = signs.support >= self._min_support  # by one search, as far as one can tell
         if needs < (_NEEDED if is_served else _TRIED):
             return None
-        follower = Follower(self._composer, self._search, self._settings.max_searches)
+        follower = Follower(self._composer, self._search)
         paths: list[Path] = []
         enough = _Enough()
         for path in follower.follow(chains):
@@ -149,18 +162,22 @@ class SeveralSteps:
         yield from self._taken
         return self._of_paths(result, chains[0], paths, needs, signs.support)
 
-    def _stands_in_one_table(self, result: SearchResult) -> bool:
+    def _in_tables(self, result: SearchResult) -> Planned | None:
+        """The comparison of two rows; no steps are needed for it."""
         comparison = comparison_of(result.query.question)
         if comparison is None:
-            return False
-        found = compare(comparison, result, lambda other: self._plain_search(other, ""))
-        return found is not None
+            return None
+        draft = compare(comparison, result, lambda other: self._plain_search(other, ""))
+        if draft is None:
+            return None
+        return Planned(self._composer.answered(result, [draft]), (), (), (), 0.0)
 
     def _search(self, question: str, more: str) -> SearchResult | None:
-        """What a search finds; None once the time is over."""
+        """What a search finds; None once the searches are used up or the time is over."""
         began = time.perf_counter()
-        if began > self._ends:
+        if not self._left or began > self._ends:
             return None
+        self._left -= 1
         found = self._plain_search(question, more)
         best = found.hits[0] if found.hits else None
         self._taken.append(

@@ -3,38 +3,38 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from ...answer import Composer, Judged, Shape, Value, values_in
-from ...core import BlockKind, SearchResult
+from ...answer import Composer, Judged, Pair, Value, values_in
+from ...core import BlockKind
 from ...search import analyser_for
-from ...text import cells_of, words
-from .follow_chain import Taken
-from .read_question import Pair
+from ...text import Analyser, cells_of, words
 from .step_words import words_for
+from .taken import TOO_WIDE, Search, Taken
 
 _UNITS = 12  # that are looked at for each thing
 _NAMED = 0.6  # of a thing's words that a unit has that tells of it, with what stands above it
-_SOURED = re.compile(
+_OTHER_COLUMN = 60  # characters: as far off as a cell counts whose column is not asked about
+_BARE = 40  # and a number without a unit
+_AUXILIARIES = re.compile(
     r"\b(?:is|are|was|were|has|have|had|the|may|can|might|do|does|did|be|at)\b", re.I
 )
-_LESS = re.compile(
-    r"\b(?:less|fewer|low|short|small|shallow|light|cheap|young|weak|earl|soon)", re.I
-)
-_HOW = frozenset("long deep high wide heavy tall old broad thick strong".split())
+_OPPOSITE = {
+    "short": "long", "shallow": "deep", "low": "high", "narrow": "wide", "light": "heavy",
+    "young": "old", "thin": "thick", "weak": "strong", "slow": "fast", "small": "large",
+}  # fmt: skip
+_MEASURED = frozenset("long deep high wide broad tall heavy old thick strong fast".split())
+_PRICED = frozenset("cheap dear costly expensive".split())
 _TIMES = frozenset("second minute hour day night week month year".split())
 _SAYS_TIME = re.compile(r"\b(?:time|wait|take|last|old|young|early|late|soon|notice)", re.I)
 _LIMIT = re.compile(  # before an amount that only limits what something else may have
     r"\b(?:over|above|under|below|up to|more than|less than|at least|at most|within|every)\s+$"
 )
-_TOO_WIDE = (Shape.SECTION, Shape.INTRODUCED)
 _NAME = re.compile(
     r"\b[A-Z][\w'’-]+(?: [A-Z][\w'’.-]+)+|\b[A-Z]{2,}\b|(?<=[`‘“])[^`’”\s]{2,}(?=[`’”])"
 )
-
-Search = Callable[[str, str], SearchResult | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +61,18 @@ class Weighed:
         return min(step.judged.support for step in self.steps)
 
 
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """A unit that tells of a thing: its amounts, or its names, and how far each is from the point.
+
+    The point is what the question asks about; distances are in characters.
+    """
+
+    judged: Judged
+    amounts: Sequence[tuple[int, Value]]
+    names: dict[str, int]
+
+
 def weigh(pair: Pair, composer: Composer, search: Search) -> Weighed | None:
     """What is said of both things; None unless something is of each.
 
@@ -71,40 +83,38 @@ def weigh(pair: Pair, composer: Composer, search: Search) -> Weighed | None:
     search : callable
         What finding gives for a question and words to search for besides.
     """
-    found = []
+    questions, results, sides = [], [], []
     for thing in _things(pair):
         question = _asked_of(thing, pair)
         result = search(question, words_for(question))
         if result is None:
             return None
-        judged = [
-            one
-            for one in composer.judge(result)
-            if one.unit.shape not in _TOO_WIDE and _tells_of(one, thing)
-        ][:_UNITS]
-        found.append((thing, question, result, judged))
-    (thing, _, _, ones), (other_thing, _, _, others) = found
-    if not ones or not others:
-        return None
-    best: tuple[float, Judged, Judged, str, str, str] | None = None
-    for one in ones:
-        for other in others:
-            if one.unit.overlaps(other.unit):
+        questions.append(question)
+        results.append(result)
+        sides.append(_told_of(thing, question, pair, composer.judge(result)))
+    best: tuple[float, _Told, _Told, tuple[str, str, str]] | None = None
+    for one in sides[0]:
+        for other in sides[1]:
+            if one.judged.unit.overlaps(other.judged.unit):
                 continue
-            said, other_said, verdict = _compared(pair, one, other, thing, other_thing)
-            measured = any(char.isalpha() for char in f"{said}{other_said}"[1:])
-            fits = 2 * bool(verdict) + 2 * (bool(verdict) and measured)
-            score = one.rank + other.rank + fits
+            compared = _compared(pair, one, other)
+            score = one.judged.rank + other.judged.rank + _fits(*compared)
             if best is None or score > best[0]:
-                best = (score, one, other, said, other_said, verdict)
+                best = (score, one, other, compared)
     if best is None:
         return None
-    _, one, other, said, other_said, verdict = best
+    _, one, other, (said, other_said, verdict) = best
     steps = (
-        Taken(found[0][1], found[0][2], one, said),
-        Taken(found[1][1], found[1][2], other, other_said),
+        Taken(questions[0], results[0], one.judged, said),
+        Taken(questions[1], results[1], other.judged, other_said),
     )
     return Weighed(steps, (said, other_said), verdict)
+
+
+def _fits(said: str, other_said: str, verdict: str) -> int:
+    """How far two units that decide are preferred, the more so with amounts in units."""
+    measured = any(char.isalpha() for char in f"{said}{other_said}"[1:])
+    return 2 * bool(verdict) + 2 * (bool(verdict) and measured)
 
 
 def _things(pair: Pair) -> tuple[str, str]:
@@ -120,110 +130,111 @@ def _rest(pair: Pair) -> str:
     """What is compared, without the word that compares."""
     bare = pair.about
     if pair.comparative:
-        bare = re.sub(rf"\b{re.escape(pair.comparative)}\b", " ", bare, flags=re.I)
-    return " ".join(_SOURED.sub(" ", bare.replace("same", " ")).split())
+        bare = re.sub(rf"\b{pair.comparative}\b", " ", bare, flags=re.I)
+    return " ".join(_AUXILIARIES.sub(" ", bare.replace("same", " ")).split())
 
 
-def _measures(pair: Pair) -> bool:
-    """Whether what is compared has a unit: how long, deep or heavy something is."""
-    base = pair.comparative.casefold()
-    return any(base.startswith(word[:-1]) and base.endswith("er") for word in _HOW)
+def _adjective(pair: Pair) -> str:
+    """What both are asked for: "long" for "longer" and "shorter"; empty for "more"."""
+    return _OPPOSITE.get(pair.adjective, pair.adjective)
 
 
 def _asked_of(thing: str, pair: Pair) -> str:
-    rest = _rest(pair)
-    base = pair.comparative.casefold()
-    for word in _HOW:
-        if base.startswith(word[:-1]) and base.endswith("er"):
-            return " ".join(f"How {word} is {thing} {rest}".split()) + "?"
-    if rest.startswith("cost"):
-        return f"How much did {thing} cost?"
+    rest, adjective = _rest(pair), _adjective(pair)
     if not pair.comparative:
         return f"{thing}: {re.sub(r'(?:the )?same', 'which', pair.about)}?"
+    if adjective in _PRICED or rest in _PRICED or rest.startswith("cost"):
+        return f"How much did {thing} cost?"
+    if adjective:
+        return " ".join(f"How {adjective} is {thing} {rest}".split()) + "?"
     return f"How much {rest} {thing}?" if rest else f"How many {thing}?"
 
 
-def _tells_of(one: Judged, thing: str) -> bool:
-    analyser = analyser_for(one.unit.document.language)
-    terms = frozenset(analyser.terms(thing))
-    there = terms & (frozenset(one.unit.terms) | one.unit.above)
-    return len(there) >= _NAMED * len(terms)
+def _told_of(thing: str, question: str, pair: Pair, judged: Sequence[Judged]) -> list[_Told]:
+    """The best units that tell of a thing, with what they say that can be compared."""
+    found = []
+    for one in judged:
+        unit = one.unit
+        analyser = analyser_for(unit.document.language)
+        terms = frozenset(analyser.terms(thing))
+        there = terms & (frozenset(unit.terms) | unit.above)
+        if unit.shape in TOO_WIDE or len(there) < _NAMED * len(terms):
+            continue
+        if pair.comparative:
+            asked = frozenset(analyser.terms(f"{_rest(pair)} {words_for(question)}"))
+            found.append(_Told(one, _amounts(one, asked, terms, pair, analyser), {}))
+        else:
+            found.append(_Told(one, (), _names(one, pair, analyser)))
+        if len(found) == _UNITS:
+            break
+    return found
 
 
-def _compared(
-    pair: Pair, one: Judged, other: Judged, thing: str, other_thing: str
-) -> tuple[str, str, str]:
+def _compared(pair: Pair, one: _Told, other: _Told) -> tuple[str, str, str]:
     """What each has, and the verdict."""
     if not pair.comparative:
-        mine, theirs = _names(one, pair), _names(other, pair)
+        mine, theirs = one.names, other.names
         shared = sorted(mine.keys() & theirs.keys(), key=lambda name: (mine[name], name))
         if shared:
             return shared[0], shared[0], "yes"
         if not mine or not theirs:
             return "", "", ""
         return min(mine, key=mine.__getitem__), min(theirs, key=theirs.__getitem__), "no"
-    chosen = _amounts(pair, (one, thing), (other, other_thing))
+    chosen = _comparable(pair, one.amounts, other.amounts)
     if chosen is None:
         return "", "", ""
     amount, other_amount, converted = chosen
+    said = _whole(one.judged, amount), _whole(other.judged, other_amount)
     first, second = Decimal(str(amount.amount[0])), Decimal(str(converted.amount[0]))
     if first == second:
-        return _whole(one, amount), _whole(other, other_amount), "no" if pair.decides else "both"
-    more = first > second
-    if _LESS.search(pair.comparative):
-        more = not more
-    verdict = pair.one if more else pair.other
+        return *said, "no" if pair.decides else "both"
+    chosen_first = (first > second) is not pair.wants_less
     if pair.decides:
-        verdict = "yes" if more else "no"
-    return _whole(one, amount), _whole(other, other_amount), verdict
+        return *said, "yes" if chosen_first else "no"
+    return *said, pair.one if chosen_first else pair.other
 
 
-def _amounts(
-    pair: Pair, one: tuple[Judged, str], other: tuple[Judged, str]
+def _comparable(
+    pair: Pair, amounts: Sequence[tuple[int, Value]], others: Sequence[tuple[int, Value]]
 ) -> tuple[Value, Value, Value] | None:
     """The amounts of both that can be compared, and the second in the unit of the first.
 
     Of those in one unit the nearest to the words that are asked about.
     """
     best: tuple[int, Value, Value, Value] | None = None
-    for away, mine in _ranked(*one, pair):
-        for other_away, theirs in _ranked(*other, pair):
-            same = theirs if mine.unit == theirs.unit else theirs.in_unit(mine.unit)
-            if same is None:
-                continue
-            bare = 0 if mine.unit else 40
-            if not mine.unit and _measures(pair):
-                continue
-            if mine.unit in _TIMES and _measures(pair) and not _SAYS_TIME.search(pair.about):
-                continue
-            total = away + other_away + bare
-            if best is None or total < best[0]:
+    measured = _adjective(pair) in _MEASURED
+    for away, mine in amounts:
+        if measured and not mine.unit:
+            continue
+        if measured and mine.unit in _TIMES and not _SAYS_TIME.search(pair.about):
+            continue
+        for other_away, theirs in others:
+            same = theirs.in_unit(mine.unit)
+            total = away + other_away + (0 if mine.unit else _BARE)
+            if same is not None and (best is None or total < best[0]):
                 best = (total, mine, theirs, same)
     return best[1:] if best else None
 
 
-def _ranked(one: Judged, thing: str, pair: Pair) -> list[tuple[int, Value]]:
+def _amounts(
+    one: Judged, asked: frozenset[str], thing: frozenset[str], pair: Pair, analyser: Analyser
+) -> list[tuple[int, Value]]:
     """The numbers of a unit, with how far each stands from what is asked about."""
     unit = one.unit
-    analyser = analyser_for(unit.document.language)
-    wanted = frozenset(analyser.terms(f"{_rest(pair)} {words_for(_asked_of(thing, pair))}"))
     said = frozenset(re.findall(r"\d+", f"{pair.one} {pair.other}"))
-    text = unit.text
-    header = unit.document.blocks[unit.block].header
-    if unit.kind is BlockKind.ROW and header >= 0:
-        over = unit.document.blocks[header]
-        heads = cells_of(unit.document.text[over.start : over.end])
+    header = unit.document.header_of(unit.block)
+    if header and unit.kind is BlockKind.ROW:
         found: list[tuple[int, Value]] = []
-        for head, cell in zip(heads, cells_of(text), strict=False):
-            away = 0 if wanted & frozenset(analyser.terms(head)) else 60
+        for head, cell in zip(cells_of(header), cells_of(unit.text), strict=False):
+            away = 0 if asked & frozenset(analyser.terms(head)) else _OTHER_COLUMN
             found += [(away, value) for value in _numbers(cell, said)]
         return found
-    near = wanted | frozenset(analyser.terms(thing))
-    places = [at for at, word in _placed(text) if any(t in near for t in analyser.terms(word))]
+    places = _places(unit.text, asked | thing, analyser)
+    measured = _adjective(pair) in _MEASURED
     return [
         (_distance(value.start, places), value)
-        for value in _numbers(text, said)
-        if not (_measures(pair) and _LIMIT.search(text[: value.start]))
+        for value in _numbers(unit.text, said)
+        if not (measured and _LIMIT.search(unit.text[: value.start]))
     ]
 
 
@@ -238,8 +249,13 @@ def _distance(at: int, places: Sequence[int]) -> int:
     return min((abs(at - place) for place in places), default=at)
 
 
-def _placed(text: str) -> list[tuple[int, str]]:
-    return [(match.start(), match.group()) for match in re.finditer(r"[\w'’-]+", text)]
+def _places(text: str, terms: frozenset[str], analyser: Analyser) -> list[int]:
+    """Where a text has words of some terms."""
+    return [
+        match.start()
+        for match in re.finditer(r"[\w'’-]+", text)
+        if not terms.isdisjoint(analyser.terms(match.group()))
+    ]
 
 
 def _numbers(text: str, said: frozenset[str]) -> list[Value]:
@@ -256,13 +272,11 @@ def _numbers(text: str, said: frozenset[str]) -> list[Value]:
     return found
 
 
-def _names(one: Judged, pair: Pair) -> dict[str, int]:
+def _names(one: Judged, pair: Pair, analyser: Analyser) -> dict[str, int]:
     """The names in a unit that the question does not say, and how far each is from what it asks."""
     asked = frozenset(words(f"{pair.one} {pair.other} {pair.about}".casefold()))
-    analyser = analyser_for(one.unit.document.language)
-    wanted = frozenset(analyser.terms(pair.about))
     text = one.unit.text
-    places = [at for at, word in _placed(text) if any(t in wanted for t in analyser.terms(word))]
+    places = _places(text, frozenset(analyser.terms(pair.about)), analyser)
     found: dict[str, int] = {}
     for match in _NAME.finditer(text):
         name = match.group().strip(".,")

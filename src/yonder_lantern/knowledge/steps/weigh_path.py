@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-import operator
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 
 from ...answer import Judged
-from .follow_chain import SIGN_NAMES, Path
+from .follow_chain import Path
+from .link_signs import SIGN_NAMES
 from .path_weights import NEEDS, NEEDS_INTERCEPT, PATH, SUPPORT, SUPPORT_INTERCEPT
 from .read_question import Way
 
@@ -85,14 +85,13 @@ CHOSEN_NAMES = tuple(field.name for field in fields(ChosenSigns))
 
 def score_of(path: Path) -> float:
     """How good a path is: the mean over its links."""
-    links = [math.fsum(w * getattr(one, name) for name, w in PATH.items()) for one in path.signs]
-    return math.fsum(links) / len(links)
+    return math.fsum(_weighed(one, PATH) for one in path.signs) / len(path.signs)
 
 
 def plain_signs(judged: Sequence[Judged], way: Way) -> PlainSigns:
     """The signs of a question of which one search is known."""
     best = judged[0] if judged else None
-    ways = {f"by_{one}": float(way == one) for one in _WAYS}
+    ways = {name: float(name == f"by_{way}") for name in PLAIN_NAMES if name.startswith("by_")}
     return PlainSigns(
         support=best.support if best else 0.0,
         context=max((one.features.context for one in judged[:5]), default=0.0),
@@ -103,7 +102,7 @@ def plain_signs(judged: Sequence[Judged], way: Way) -> PlainSigns:
 
 def needs_steps(signs: PlainSigns) -> float:
     """How likely a question is not answered by any one passage."""
-    return _logistic(NEEDS_INTERCEPT + _dot(signs, NEEDS))
+    return _logistic(NEEDS_INTERCEPT + _weighed(signs, NEEDS))
 
 
 def chosen_signs(
@@ -124,31 +123,15 @@ def chosen_signs(
 
 def support_of(signs: ChosenSigns) -> float:
     """How likely a path is right."""
-    return _logistic(SUPPORT_INTERCEPT + _dot(signs, SUPPORT))
+    return _logistic(SUPPORT_INTERCEPT + _weighed(signs, SUPPORT))
 
 
 _LOWEST = tuple(name for name in CHOSEN_NAMES if name in SIGN_NAMES)
-_WAYS: tuple[Way, ...] = ("clause", "whoever", "amount", "of", "described")
 
 
-def _dot(signs: object, weights: Mapping[str, float]) -> float:
-    values = operator.attrgetter(*weights)(signs) if len(weights) > 1 else ()
-    return math.fsum(map(operator.mul, values, weights.values()))
+def _weighed(signs: object, weights: Mapping[str, float]) -> float:
+    return math.fsum(weight * getattr(signs, name) for name, weight in weights.items())
 
 
 def _logistic(odds: float) -> float:
     return 1 / (1 + math.exp(-odds))
-
-
-__all__ = [
-    "CHOSEN_NAMES",
-    "PLAIN_NAMES",
-    "SIGN_NAMES",
-    "ChosenSigns",
-    "PlainSigns",
-    "chosen_signs",
-    "needs_steps",
-    "plain_signs",
-    "score_of",
-    "support_of",
-]
