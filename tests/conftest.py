@@ -28,6 +28,17 @@ from yonder_lantern.demo import copy_demo, demo_services
 from yonder_lantern.evaluation import Grades
 from yonder_lantern.interface.cli.main import run
 
+# Settings: what is in the folder "crew" only the crew may see.
+WITH_CREW = """
+[[source]]
+name = "documents"
+folder = "documents"
+
+[[source]]
+name = "crew"
+folder = "crew"
+audience = ["crew"]
+"""
 PROGRAMS = ("git", "tesseract")  # that documents of the demo are read with
 SCANNED = ("noticeboard.png", "sail-loft-lease.pdf")  # those that tesseract is for
 HANGS = 900  # seconds after which a process is taken to hang; a slow machine is not that slow

@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from conftest import HANGS, Ran, needs_package, write_files
+from conftest import HANGS, WITH_CREW, Ran, needs_package, write_files
 from serving import running
 from yonder_lantern import Desk
 from yonder_lantern.policy import AccessTokens
@@ -25,16 +25,6 @@ from mcp.client.stdio import StdioServerParameters
 from yonder_lantern.interface.http import app
 from yonder_lantern.interface.tools import TOOLS
 
-SETTINGS = """
-[[source]]
-name = "documents"
-folder = "documents"
-
-[[source]]
-name = "crew"
-folder = "crew"
-audience = ["crew"]
-"""
 SECRET = "zanzibar-7731"
 
 
@@ -44,7 +34,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = tmp_path_factory.mktemp("tools")
     write_files(made / "documents", {"quay.md": "# Quay\n\nThe quay closes at 22:00 in summer.\n"})
     write_files(made / "crew", {"safe.md": f"# Safe\n\nThe code of the safe is {SECRET}.\n"})
-    (made / "yonder.toml").write_text(SETTINGS)
+    (made / "yonder.toml").write_text(WITH_CREW)
     expected = [[{"document": "documents/quay.md", "quote": "closes at 22:00"}]]
     line = {"id": "a", "question": "When does the quay close?", "expected": expected}
     (made / "questions.jsonl").write_text(json.dumps(line))

@@ -12,22 +12,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import Ran
+from conftest import WITH_CREW, Ran
 from yonder_lantern import Desk
 from yonder_lantern.core import Block, BlockKind, CallError, Document, Origin
 from yonder_lantern.knowledge import statements_of
 
 MakeDesk = Callable[..., Desk]
-SETTINGS = """
-[[source]]
-name = "documents"
-folder = "documents"
-
-[[source]]
-name = "crew"
-folder = "crew"
-audience = ["crew"]
-"""
 FILES: dict[str, str | bytes] = {
     "register.md": "# Register\n\n| Name | Kind | Load |\n|---|---|---|\n"
     "| BL-60 | boat lift | 60 t |\n| CR-1 | jib crane | |\n",
@@ -41,7 +31,7 @@ FILES: dict[str, str | bytes] = {
 
 @pytest.fixture
 def desk(make_desk: MakeDesk) -> Desk:
-    made = make_desk(FILES, SETTINGS)
+    made = make_desk(FILES, WITH_CREW)
     (made.folder / "crew").mkdir()
     table = "| Name | Code |\n|---|---|\n| BL-60 | 7731 |\n"
     safe = f"# Safe\n\nThe BL-60 key is kept in the safe.\n\n{table}"
@@ -133,6 +123,9 @@ def test_the_command_shows_a_card(desk: Desk, yonder: Callable[..., Ran]) -> Non
     assert "documents/register.md#" in ran.out
     assert yonder("look", "--entities", "--json", cwd=desk.folder).json[0]["statements"] >= 2
     assert yonder("look", "--entity", "unicorn", cwd=desk.folder).status == 2
+    drawn = yonder("look", "--entity", "BL-60", "--to", "CR-1", "--draw", "x.png", cwd=desk.folder)
+    assert drawn.status == 2
+    assert "--draw draws one entity" in drawn.err
 
 
 @given(st.text(max_size=200))

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import Ran
+from conftest import WITH_CREW, Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer import pair_in
 from yonder_lantern.core import Answer, AnswerStatus, Finished, Stepped
@@ -19,16 +19,6 @@ from yonder_lantern.knowledge.steps.read_question import chains_in
 from yonder_lantern.settings import with_overrides
 
 MakeDesk = Callable[..., Desk]
-SETTINGS = """
-[[source]]
-name = "documents"
-folder = "documents"
-
-[[source]]
-name = "crew"
-folder = "crew"
-audience = ["crew"]
-"""
 FILES: dict[str, str | bytes] = {
     "spill.md": "# The diesel spill\n\nDiesel ran into the harbour when the supply hose of pump "
     "PU-4 burst at its lower coupling. The clean-up took three days and cost 6,870 crowns.\n",
@@ -44,11 +34,12 @@ FILES: dict[str, str | bytes] = {
     "cat.md": "# The cat\n\nThe grey cat sleeps in the auction hall.\n",
 }
 PUMP = "How much can the pump deliver whose supply hose burst?"
+PAIR = "Which cost more, the repair after the strop slipped or the clean-up of the spill?"
 
 
 @pytest.fixture
 def desk(make_desk: MakeDesk) -> Desk:
-    made = make_desk(FILES, SETTINGS)
+    made = make_desk(FILES, WITH_CREW)
     (made.folder / "crew").mkdir()
     (made.folder / "crew" / "tug.md").write_text(
         "# The tug\n\nThe tug that came alongside the barge was the *Zephyr*. "
@@ -90,6 +81,21 @@ def cited(answer: Answer) -> set[str]:
 def test_a_question_is_taken_apart(question: str, thing: str, first: str, then: str) -> None:
     chain = chains_in(question)[0]
     assert (chain.thing, chain.first, chain.then("X")) == (thing, first, then)
+
+
+@pytest.mark.parametrize(
+    ("question", "one", "other", "comparative"),
+    [
+        ("Which pier is longer, Fish Quay or the Mole?", "Fish Quay", "the Mole", "longer"),
+        ("Is the server older than the router?", "the server", "the router", "older"),
+    ],
+)
+def test_a_noun_that_ends_like_a_comparative_is_none(
+    question: str, one: str, other: str, comparative: str
+) -> None:
+    pair = pair_in(question)
+    assert pair is not None
+    assert (pair.one, pair.other, pair.comparative) == (one, other, comparative)
 
 
 @pytest.mark.parametrize(
@@ -144,8 +150,7 @@ def test_three_steps_lead_through_three_documents(desk: Desk) -> None:
 
 
 def test_two_things_are_compared_over_two_documents(desk: Desk) -> None:
-    question = "Which cost more, the repair after the strop slipped or the clean-up of the spill?"
-    answer = desk.ask(question)
+    answer = desk.ask(PAIR)
     assert cited(answer) == {"strop.md", "spill.md"}
     assert answer.text.startswith(
         "The repair after the strop slipped: 14,250 crowns; the clean-up of the spill: 6,870 crowns"
@@ -165,6 +170,14 @@ def test_a_plain_question_takes_no_steps(desk: Desk) -> None:
         assert not answer.steps
         assert answer.text == plain.ask(question).text
     assert not plain.ask(PUMP).steps
+
+
+def test_requests_and_several_questions_at_once_take_no_steps(desk: Desk) -> None:
+    for question in (
+        f"Write a letter about this: {PUMP}",
+        f"{PUMP} And when does the office open?",
+    ):
+        assert not desk.ask(question).steps
 
 
 def test_steps_see_only_what_the_caller_may_see(desk: Desk) -> None:
@@ -198,15 +211,17 @@ def test_without_the_evidence_nothing_is_made_up(desk: Desk) -> None:
 
 
 def test_searches_and_time_have_a_limit(desk: Desk) -> None:
-    def searches(**limits: float) -> int:
+    def searches(question: str, **limits: float) -> int:
         own = desk.under(
             with_overrides(desk.settings, {f"steps.{key}": value for key, value in limits.items()})
         )
-        return sum(isinstance(event, Stepped) for event in own.stream(PUMP))
+        return sum(isinstance(event, Stepped) for event in own.stream(question))
 
-    assert searches(max_searches=2) == 2
-    assert searches() > 2
-    assert searches(seconds=0.000001) == 0
+    assert searches(PUMP, max_searches=2) == 2
+    assert searches(PUMP) > 2
+    assert searches(PUMP, seconds=0.000001) == 0
+    assert searches(PAIR, max_searches=2) == 2
+    assert searches(PAIR, seconds=0.000001) == 0
 
 
 def test_a_circle_of_names_ends(make_desk: MakeDesk) -> None:

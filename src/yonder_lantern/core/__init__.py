@@ -22,7 +22,7 @@ from .documents import (
     heading_words,
     location_of,
 )
-from .entity_statement import EntityCard, EntityPath, EntityStatement, KnownEntity
+from .entity_statement import EntityCard, EntityPath, EntityStatement
 from .errors import (
     CallError,
     CancelledError,
@@ -106,7 +106,6 @@ __all__ = [
     "Hit",
     "IndexStateError",
     "Item",
-    "KnownEntity",
     "LimitError",
     "Limits",
     "Location",

@@ -79,27 +79,6 @@ class EntityCard:
 
 
 @dataclass(frozen=True, slots=True)
-class KnownEntity:
-    """What the settings say of an entity and its names.
-
-    Attributes
-    ----------
-    name : str
-    also : tuple of str
-        Other names that mean the same.
-    apart : tuple of str
-        Names that mean something else, though they are written alike.
-    kind : str
-        What it is: "vessel".
-    """
-
-    name: str
-    also: tuple[str, ...] = ()
-    apart: tuple[str, ...] = ()
-    kind: str = ""
-
-
-@dataclass(frozen=True, slots=True)
 class EntityPath:
     """How two entities are connected: statements, each naming something that the next one names.
 

@@ -35,7 +35,7 @@ from ..evaluation import (
 from ..observe import CostLedger
 from ..platform.storage import FileLock, private_folder
 from ..search import SharedSearch
-from ..settings import Settings, model_profile, with_overrides
+from ..settings import ANSWER_SECTIONS, Settings, model_profile, with_overrides
 from ..version import __version__
 from .pipeline import PROMPTS
 from .steady import steady
@@ -292,7 +292,7 @@ def _section_values(settings: Settings, names: Sequence[str]) -> dict[str, Any]:
 
 def _answer_key(folder: Path, settings: Settings, index: str) -> str:
     """A hash of all that bears on an answer: index, settings, prompts, examples, the model."""
-    bearing = _section_values(settings, ("find", "answer", "house_rule", "conversations"))
+    bearing = _section_values(settings, ANSWER_SECTIONS)
     files = sorted((folder / PROMPTS).glob("*.j2"))
     files += [folder / settings.answer.examples] if settings.answer.examples else []
     texts = [path.name + path.read_text("utf-8", "replace") for path in files if path.is_file()]

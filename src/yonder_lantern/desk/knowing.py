@@ -12,7 +12,6 @@ from ..core import (
     EntityCard,
     EntityPath,
     EntityStatement,
-    KnownEntity,
     Note,
     Progress,
     no_progress,
@@ -57,8 +56,7 @@ class DeskKnowledge:
         notes: Callable[[], Sequence[Note]] = tuple,
     ) -> None:
         self._notes = notes
-        rules = NameRules(KnownEntity(one.name, one.also, one.apart, one.kind) for one in known)
-        self._store = StatementStore(state / FOLDER, rules)
+        self._store = StatementStore(state / FOLDER, NameRules(known))
         self._snapshot = snapshot
         self._caller = caller
 

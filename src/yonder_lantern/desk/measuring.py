@@ -451,7 +451,7 @@ class MeasuringDesk(TalkingDesk):
 
     def _graded_settings(self) -> dict[str, Any]:
         """The settings that bear on a result, secrets by their names."""
-        names = ("passages", "embedding", "find", "answer", "grade")
+        names = ("passages", "embedding", "find", "answer", "steps", "grade")
         values = {name: getattr(self.settings, name) for name in names}
         plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(values))
         return plain

@@ -259,6 +259,7 @@ class Pipeline:
         return {
             "find": {**to_builtins(settings), "limit": asked.limit_or(settings.limit)},
             "answer": to_builtins(self.settings.answer),
+            "steps": to_builtins(self.settings.steps),
         }
 
     def prepared(self, asked: ResolvedQuery) -> tuple[Prepared, ModelProfile]:
@@ -295,7 +296,7 @@ class Pipeline:
 
     def extract(self, asked: ResolvedQuery, schema: Any) -> Extracted:
         """The object of a schema that the documents give for a question; a record is kept."""
-        from ..answer import Composer, Extractor, shape_of
+        from ..answer import Extractor, shape_of
 
         began = time.perf_counter()
         shape = shape_of(schema)
@@ -313,14 +314,14 @@ class Pipeline:
             filler = model.filler(found, shape, self.send(profile, model.name, asked.control))
             filled = fields_with_their_words(filler.fill(asked.question, shape), result)
         else:
-            settings = self.settings.answer
-            composer = Composer(settings, self.snapshot.embedding, self.templates())
 
             def search(question: str) -> SearchResult:
                 further.append(self.found(replace(asked, question=question)))
                 return further[-1]
 
-            filled = Extractor(composer, search, settings.min_support).fill(asked.question, shape)
+            filled = Extractor(self.composer(), search, self.settings.answer.min_support).fill(
+                asked.question, shape
+            )
         times = {"whole": round((time.perf_counter() - began) * 1000, 3)}
         filled = revised_fields(filled, rules)
         cited = with_age(filled.citations, self.snapshot)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from ..core import KnownEntity
+from ..settings import EntitySettings
 from .entity_names import key_of
 
 _WHY = "the settings say so ([[entity]])"
@@ -15,17 +15,18 @@ class NameRules:
 
     Parameters
     ----------
-    known : iterable of KnownEntity
+    known : iterable of EntitySettings
 
     Examples
     --------
-    >>> rules = NameRules([KnownEntity("boat lift", also=("BL-60",), apart=("boatlift",))])
+    >>> boat_lift = EntitySettings(name="boat lift", also=("BL-60",), apart=("boatlift",))
+    >>> rules = NameRules([boat_lift])
     >>> sorted(rules.same("BL-60")), rules.are_apart("Boat lift", "boatlift")
     (['bl 60', 'boat lift'], True)
     """
 
-    def __init__(self, known: Iterable[KnownEntity] = ()) -> None:
-        self._of: dict[str, KnownEntity] = {}
+    def __init__(self, known: Iterable[EntitySettings] = ()) -> None:
+        self._of: dict[str, EntitySettings] = {}
         for one in known:
             for name in (one.name, *one.also):
                 self._of[key_of(name)] = one

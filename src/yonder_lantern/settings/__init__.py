@@ -29,6 +29,7 @@ from .secrets import Hider, all_revealed, named_in, parted, revealed, without_pa
 from .serve_settings import OpenIdSettings, ServeSettings, WebhookSettings
 from .services import ServiceSettings
 from .settings import (
+    ANSWER_SECTIONS,
     AnswerSettings,
     DeskSettings,
     EmbeddingSettings,
@@ -54,6 +55,7 @@ from .sources import (
 )
 
 __all__ = [
+    "ANSWER_SECTIONS",
     "DECLINED",
     "END",
     "KINDS",

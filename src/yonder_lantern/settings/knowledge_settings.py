@@ -10,12 +10,12 @@ from .section import Section
 
 
 class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Questions that no one passage answers: taken apart, and searched for step by step.
+    """Questions that no single passage answers: taken apart, and searched for step by step.
 
     Parameters
     ----------
     enabled
-        Take such questions apart. Others cost nothing more either way.
+        Take such questions apart. Questions that one search answers cost nothing more.
     plan
         Who takes a question apart: ``"rules"``, or the ``"model"`` that answers, which is one more
         call for each question; what it proposes is checked, and followed in the same way.

@@ -415,6 +415,12 @@ class NoteSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     beside_answers: bool = True
 
 
+ANSWER_SECTIONS = (
+    "find", "answer", "steps", "entity", "house_rule", "fixed_reply", "dialogue", "look_up",
+    "conversations",
+)  # fmt: skip  # what bears on an answer, beside the index
+
+
 class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Everything in ``yonder.toml``.
 

@@ -1,4 +1,4 @@
-"""Questions that no one passage answers: read, followed step by step, put together.
+"""Questions that no single passage answers: read, followed step by step, put together.
 
 In: a question, what one search found for it, and what searches again. Out: the steps taken, and an
 answer that cites each. How documents are found, and how one question is answered, is not known

@@ -1,4 +1,4 @@
-"""A question that no one passage answers: taken apart, followed, answered with citations."""
+"""A question that no single passage answers: taken apart, followed, answered with citations."""
 
 from __future__ import annotations
 

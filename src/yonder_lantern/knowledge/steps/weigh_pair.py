@@ -1,4 +1,4 @@
-"""Comparing two things that no one passage tells of: each is asked for, then weighed."""
+"""Comparing two things that no single passage tells of: each is asked for, then weighed."""
 
 from __future__ import annotations
 

@@ -128,6 +128,9 @@ def command(
         return _out(shown, as_json, lambda: _show_document(found, passages, topic, terms))
     if (other or draw) and not entity:
         raise CallError("--to and --draw go with --entity", "--entity", "name one: --entity NAME")
+    if other and draw:
+        raise CallError("--draw draws one entity, not the way to another", "--draw",
+                        "leave out --to or --draw")  # fmt: skip
     if entity or entities or export or groups:
         said = _Wanted(entity, other, draw, groups, export)
         return _knowledge(desk, said, as_json)

@@ -90,7 +90,6 @@ function finish({ turn, rows }, answer, rewritten) {
   turn.append(element("p", { class: "meta" }, told.join(" · "), ...searched(answer)), judging(answer));
 }
 
-// What people left about it: beside the answer, and told apart from it.
 // What is searched for while a question of several steps is worked on.
 function showStep(rows, step) {
   const list = rows.querySelector("ol.searching") ?? element("ol", { class: "searching" });
@@ -108,6 +107,7 @@ function stepsTaken(steps) {
     element("summary", {}, `${label("steps")}: ${steps.length}`), element("ol", {}, ...shown));
 }
 
+// What people left about it: beside the answer, and told apart from it.
 function notesBeside(notes) {
   const shown = notes.map((one) => {
     const told = [`${one.by}, ${one.at.slice(0, 10)}`];
