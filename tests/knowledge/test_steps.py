@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from decimal import Decimal
+from typing import ClassVar
 
 import pytest
 from hypothesis import given
@@ -12,10 +14,12 @@ from hypothesis import strategies as st
 from conftest import WITH_CREW, Ran
 from yonder_lantern import Desk
 from yonder_lantern.answer import pair_in
-from yonder_lantern.core import Answer, AnswerStatus, Finished, Stepped
+from yonder_lantern.core import Answer, AnswerStatus, Finished, LimitError, Money, Stepped, Tokens
 from yonder_lantern.knowledge import further_spots
 from yonder_lantern.knowledge.steps import plan_in
 from yonder_lantern.knowledge.steps.read_question import chains_in
+from yonder_lantern.platform.simulated.http_services import JsonHandler, served
+from yonder_lantern.platform.simulated.model import reply_to
 from yonder_lantern.settings import with_overrides
 
 MakeDesk = Callable[..., Desk]
@@ -296,6 +300,71 @@ def test_a_plan_is_taken_step_by_step() -> None:
     plan = plan_in("Here:\n1. Which lift slipped?\n2. Who made [1]?\n3. What does [2] charge?")
     assert plan is not None
     assert plan.then("BL-60") == "Who made BL-60?"
+
+
+class PlanningModel(JsonHandler):
+    """Takes a question apart as it is told to, and answers with the first passage it is given."""
+
+    plan = "1. Which pump's supply hose burst?\n2. How much can [1] deliver?"
+    asked: ClassVar[list[str]] = []
+
+    def do_POST(self) -> None:
+        """Reply to a prompt."""
+        body = json.loads(self.body())
+        self.asked.append(body["question"])
+        wants_plan = "need more than one search" in body["question"]
+        text = self.plan if wants_plan else reply_to(body["instructions"], body["question"])
+        self.reply(200, {"text": text, "tokens": {"read": 1000, "written": 500}})
+
+
+@pytest.fixture
+def planning(desk: Desk) -> Iterator[Callable[..., Desk]]:
+    """The desk with a model that answers and plans; a call is priced 0.003 when it is over."""
+    PlanningModel.asked.clear()
+    with served(PlanningModel, 0) as address:
+
+        def with_model(**answers: str) -> Desk:
+            (desk.folder / "model.toml").write_text(
+                f'name = "m"\naddress = "{address}"\n[price]\nread = "1"\nwritten = "4"\n'
+            )
+            settings = {f"answer.{key}": value for key, value in answers.items()}
+            changes = {"answer.model": "model.toml", "steps.plan": "model", **settings}
+            return desk.under(with_overrides(desk.settings, changes))
+
+        yield with_model
+
+
+def test_a_model_proposes_and_the_steps_are_taken(planning: Callable[..., Desk]) -> None:
+    answer = planning().ask(PUMP)
+    assert [step.question for step in answer.steps] == [
+        "Which pump's supply hose burst?",
+        "How much can PU-4 deliver?",
+    ]
+    assert len(PlanningModel.asked) == 2
+    assert "4.8 m³" in PlanningModel.asked[1]  # what the steps found is what it is given
+    assert answer.tokens == Tokens(2000, 1000)
+    assert answer.cost == Money(Decimal("0.006"), "EUR")
+
+
+@pytest.mark.parametrize("plan", ["NONE", "1. Which is [1]?\n2. What is [1]?", "gr\x00mbl", ""])
+def test_a_plan_that_is_none_leaves_the_plain_answer(
+    planning: Callable[..., Desk], monkeypatch: pytest.MonkeyPatch, plan: str
+) -> None:
+    monkeypatch.setattr(PlanningModel, "plan", plan)
+    answer = planning().ask(PUMP)
+    assert not answer.steps
+    assert len(PlanningModel.asked) == 2
+
+
+def test_plan_and_answer_share_one_budget(planning: Callable[..., Desk]) -> None:
+    most = planning().prompt(PUMP).most.amount
+    own = planning(max_price=str(most + Decimal("0.0001")))
+    answer = own.ask(PUMP)  # there is no room for a plan: our own rules read the question
+    assert len(PlanningModel.asked) == 1
+    assert [step.passed_on for step in answer.steps] == ["PU-4", ""]
+    with pytest.raises(LimitError, match="may cost up to"):
+        planning(max_price=str(most / 2)).ask(PUMP)
+    assert len(PlanningModel.asked) == 1
 
 
 def test_the_verb_shows_the_steps(desk: Desk, yonder: Callable[..., Ran]) -> None:

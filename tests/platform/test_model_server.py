@@ -16,7 +16,7 @@ from yonder_lantern import Desk
 from yonder_lantern.core import CancelledError, Finished, Piece, ServiceError
 from yonder_lantern.platform.services.models import ModelReply, Prompt, ask_model, stream_model
 from yonder_lantern.platform.services.vectors_service import fetch_vectors
-from yonder_lantern.settings import ModelProfile, ServiceSettings
+from yonder_lantern.settings import ModelProfile, ServiceSettings, with_overrides
 
 MakeDesk = Callable[..., Desk]
 PROMPT = Prompt("Answer in one short sentence.", "The quay closes at 22:00. When does it close?")
@@ -152,6 +152,22 @@ def test_a_desk_answers_with_it(
     checked = yonder("check", cwd=desk.folder)
     assert "in pieces" in " ".join(checked.out.split())
     assert desk.ask("Thank you!").courtesy == "thanks"
+
+
+def test_it_is_asked_for_a_plan_and_nothing_it_proposes_breaks_the_answer(
+    server: str, make_desk: MakeDesk
+) -> None:
+    desk = make_desk(
+        FILES,
+        f'[steps]\nplan = "model"\n[answer]\nmodel = {{ address = "{server}/v1/chat/completions", '
+        'name = "small", shape = "roles", temperature = 0.0, answer_tokens = 60, context = 1000 }',
+    )
+    desk.gather()
+    answer = desk.ask("What does the lift take that stands at the quay?", limit=2)
+    alone = desk.under(with_overrides(desk.settings, {"steps.plan": "rules"}))
+    plain = alone.ask("What does the lift take that stands at the quay?", limit=2)
+    assert answer.tokens.read > plain.tokens.read + 50  # the plan was asked for
+    assert len(answer.steps) <= 4
 
 
 def test_vectors_come_from_it() -> None:

@@ -90,6 +90,11 @@ class Tokens:
     written: int = 0
     estimated: bool = False
 
+    def __add__(self, other: Tokens) -> Tokens:
+        """Those of two calls together."""
+        estimated = self.estimated or other.estimated
+        return Tokens(self.read + other.read, self.written + other.written, estimated)
+
 
 @dataclass(frozen=True, slots=True)
 class Spent:

@@ -56,6 +56,9 @@ class Answering(Protocol):
     def send(self, profile: ModelProfile, name: str, cancel: Cancel) -> SendPrompt:
         """What sends a prompt to a model within the budget."""
 
+    def leaves_enough(self, prompt: Prompt, result: SearchResult) -> bool:
+        """Whether after a prompt the budget is enough for the answer itself."""
+
     def by_model(self, found: SearchResult) -> Iterator[Event]:
         """A model's answer as it comes."""
 
@@ -154,9 +157,13 @@ def _in_steps(
     settings = pipeline.settings
     proposal = None
     if settings.steps.plan == "model" and settings.answer.model:
-        proposal = _proposed_plan(pipeline, asked)
-        if proposal is None:
+        prompt = _plan_prompt(pipeline, asked)
+        if prompt is None:
             return None
+        if pipeline.leaves_enough(prompt, result):  # otherwise it is read by our own rules
+            proposal = _proposed_plan(pipeline, prompt, asked)
+            if proposal is None:
+                return None
 
     def search(question: str, besides: str) -> SearchResult:
         asked.control.check()
@@ -172,14 +179,19 @@ def _in_steps(
             return cast("Planned | None", ended.value)
 
 
-def _proposed_plan(pipeline: Answering, asked: ResolvedQuery) -> Chain | None:
-    """The steps that the model proposes for a question, if it may be sent and proposes any."""
-    from ..knowledge.steps import plan_in
+def _plan_prompt(pipeline: Answering, asked: ResolvedQuery) -> Prompt | None:
+    """What asks a model to take a question apart; None where the question may not be sent."""
     from ..platform.services import Prompt
 
     question = pipeline.sent.applied(asked.question)
     if question.declined:
         return None
-    prompt = Prompt("", pipeline.templates().filled("plan.j2", {"question": question.tidy}))
+    return Prompt("", pipeline.templates().filled("plan.j2", {"question": question.tidy}))
+
+
+def _proposed_plan(pipeline: Answering, prompt: Prompt, asked: ResolvedQuery) -> Chain | None:
+    """The steps that the model proposes, if any."""
+    from ..knowledge.steps import plan_in
+
     model, profile = pipeline.model()
     return plan_in(pipeline.send(profile, model.name, asked.control)(prompt).text)

@@ -128,6 +128,8 @@ class Pipeline:
                 read_as=result.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
                 notes=self._beside(asked, result, whole),
+                tokens=self.budget.tokens,
+                cost=self.budget.spent,  # of a plan, too
             )
             bearing = self._bearing(asked)
             trace = self.record(
@@ -373,6 +375,15 @@ class Pipeline:
             return reply
 
         return send
+
+    def leaves_enough(self, prompt: Prompt, result: SearchResult) -> bool:
+        """Whether after a prompt the budget is enough for the answer itself."""
+        from ..platform.services import most_it_costs
+
+        model, profile = self.model()
+        answer = model.prepare(as_sent(result, self.sent)[0])
+        most = most_it_costs(profile, prompt)
+        return self.budget.allows(most + most_it_costs(profile, answer.prompt))
 
     def _rate_limit(self, profile: ModelProfile) -> RateLimit:
         from ..platform import RateLimit
