@@ -88,6 +88,7 @@ def test_a_changed_document_withdraws_what_it_said(desk: Desk) -> None:
     assert {one.object for one in card.says if one.relation == "Load"} == {"55 t"}
     assert {one.object for one in card.earlier if one.relation == "Load"} == {"60 t"}
     assert all(one.withdrawn for one in card.earlier)
+    assert {one.relation for one in card.earlier} == {"Load"}  # the rest is said still
     path.unlink()
     desk.gather()
     assert not [one for one in desk.entity("BL-60").says if one.document.startswith("documents/")]
@@ -126,6 +127,41 @@ def test_the_command_shows_a_card(desk: Desk, yonder: Callable[..., Ran]) -> Non
     drawn = yonder("look", "--entity", "BL-60", "--to", "CR-1", "--draw", "x.png", cwd=desk.folder)
     assert drawn.status == 2
     assert "--draw draws one entity" in drawn.err
+
+
+def test_declared_relations_and_kinds_are_read(
+    make_desk: MakeDesk, yonder: Callable[..., Ran]
+) -> None:
+    desk = make_desk(
+        {
+            "boats.md": "# Boats\n\nThe Teasel lies alongside Fish Quay. The Plover is moored to "
+            "the Mole.\n\n| Boat | Berth | Engine |\n|---|---|---|\n| Heron | B-12 | EN-7 |\n",
+        }
+    )
+    desk.gather()
+    assert said(desk, "Heron") == {("Berth", "B-12", "table"), ("Engine", "EN-7", "table")}
+    with pytest.raises(CallError):
+        desk.entity("Teasel")
+    settings = desk.folder / "yonder.toml"
+    settings.write_text(
+        settings.read_text() + '[[relation]]\nname = "berthed at"\n'
+        'also = ["lies alongside", "is moored to", "Berth"]\n'
+        "[[entity_kind]]\nname = \"engine\"\npattern = 'EN-\\d+'\n"
+        "[[entity_kind]]\nname = \"boat\"\npattern = '[A-Z][a-z]+'\n"
+    )
+    desk = Desk.open(desk.folder)
+    assert said(desk, "Teasel") == {("berthed at", "Fish Quay", "sentence")}
+    assert said(desk, "Plover") == {("berthed at", "the Mole", "sentence")}
+    assert ("berthed at", "B-12", "table") in said(desk, "Heron")
+    assert not desk.entity("Heron").earlier  # read otherwise is not withdrawn
+    assert (desk.entity("Heron").kind, desk.entity("EN-7").kind) == ("boat", "engine")
+    listed = yonder("look", "--entities", "--kind", "boat", "--json", cwd=desk.folder).json
+    assert {one["name"] for one in listed} == {"Heron", "Teasel", "Plover"}
+    assert yonder("look", "--kind", "boat", cwd=desk.folder).status == 2
+    settings.write_text('[[entity_kind]]\nname = "x"\npattern = "("\n')
+    wrong = yonder("look", "--entities", cwd=desk.folder)
+    assert wrong.status == 2
+    assert "no regular expression" in wrong.err
 
 
 @given(st.text(max_size=200))

@@ -19,13 +19,14 @@ from ..core import (
 from ..index import Snapshot
 from ..knowledge import (
     NameRules,
+    RelationRules,
     StatementStore,
     groups_of,
     paths_between,
     statements_of_notes,
     write_statements,
 )
-from ..settings import EntitySettings
+from ..settings import Settings
 
 FOLDER = "knowledge"
 
@@ -41,8 +42,8 @@ class DeskKnowledge:
     snapshot : Snapshot
         Open while it is used.
     caller : Caller
-    known : sequence of EntitySettings
-        What the settings say of names.
+    settings : Settings
+        What they say of names, kinds and relations.
     notes : callable, optional
         The notes that the caller sees and that stand at a moment.
     """
@@ -52,11 +53,15 @@ class DeskKnowledge:
         state: Path,
         snapshot: Snapshot,
         caller: Caller,
-        known: Sequence[EntitySettings] = (),
+        settings: Settings,
         notes: Callable[[], Sequence[Note]] = tuple,
     ) -> None:
         self._notes = notes
-        self._store = StatementStore(state / FOLDER, NameRules(known))
+        self._store = StatementStore(
+            state / FOLDER,
+            NameRules(settings.entity, settings.entity_kind),
+            RelationRules(settings.relation),
+        )
         self._snapshot = snapshot
         self._caller = caller
 
@@ -85,10 +90,10 @@ class DeskKnowledge:
         """What a stretch of a document says."""
         return self._store.within(document, start, end, most, self._caller, self._moment())
 
-    def entities(self) -> list[tuple[str, int]]:
-        """What most is said of, with how much."""
+    def entities(self, kind: str = "") -> list[tuple[str, int]]:
+        """What most is said of, with how much; of all things, or of one kind."""
         self.update()
-        return self._store.entities(self._caller, self._moment())
+        return self._store.entities(self._caller, self._moment(), kind)
 
     def paths(self, one: str, other: str) -> list[EntityPath]:
         """The shortest ways from one entity to another, over statements.

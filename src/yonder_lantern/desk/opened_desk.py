@@ -169,7 +169,7 @@ class OpenedDesk:
             from .knowing import DeskKnowledge
 
             began = time.perf_counter()
-            known = DeskKnowledge(self.state, snapshot, result.query.caller, self.settings.entity)
+            known = DeskKnowledge(self.state, snapshot, result.query.caller, self.settings)
             known.update()
             found = with_passages(snapshot, result, further_spots(known, result), "statements")
             spent = round((time.perf_counter() - began) * 1000, 3)
@@ -274,7 +274,7 @@ class OpenedDesk:
 
         with self._index.reading() as snapshot:
             yield DeskKnowledge(
-                self.state, snapshot, self.caller, self.settings.entity, self._standing_notes
+                self.state, snapshot, self.caller, self.settings, self._standing_notes
             )
 
     def _standing_notes(self) -> list[Note]:

@@ -15,6 +15,7 @@ from .note_conversation import as_note_texts
 from .note_statements import statements_of_notes
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .rank_notes import rank_notes
+from .relation_rules import RelationRules
 from .statement_store import StatementStore
 from .write_statements import write_statements
 
@@ -22,6 +23,7 @@ __all__ = [
     "NameRules",
     "NoteBook",
     "NoteStore",
+    "RelationRules",
     "SqlNotes",
     "StatementStore",
     "Statements",

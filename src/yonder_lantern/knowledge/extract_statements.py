@@ -5,10 +5,13 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
+from functools import lru_cache
 
 from ..core import Block, BlockKind, Document, EntityStatement, heading_trail
 from ..text import UNKNOWN, cells_of, explained_abbreviations, sentences
 from .entity_names import is_short_form
+from .relation_rules import RelationRules
 
 RULES = 2  # goes up when they, or what names come to, change: all is then read anew
 _LONGEST_NAME, _LONGEST_VALUE = 60, 160  # characters
@@ -41,40 +44,49 @@ _DOES = (
     "measures|lifts|carries|holds|contains|requires|opens at|closes at|stands at|lies at|lies in|"
     "lies on|lives in|decides|approves|issues|supplies"
 )
-_FORMS = [
-    (relation, re.compile(pattern.replace("NAME", _NAME).replace("VALUE", _VALUE)))
-    for relation, pattern in (
-        ("is", r"NAME\s+(?:is|are)\s+(?P<object>(?:an?|the)\s+[^.;]{8,})[.;]?$"),
-        (
-            "",
-            rf"NAME\s+(?P<relation>(?:is|are|was|were)\s+(?:{_PLACED})\s+(?:in|at|on|under|by|behind))\s+"
-            r"(?P<object>VALUE)",
-        ),
-        (
-            "",
-            rf"NAME\s+(?P<relation>(?:is|are|was|were)\s+(?:{_DONE})\s+(?:by|after|in|for))\s+"
-            r"(?P<object>VALUE)",
-        ),
-        (
-            "",
-            rf"NAME\s+(?P<relation>{_DOES})\s+(?P<object>VALUE)",
-        ),
-    )
-]
+_BE = "is|are|was|were"
+_RELATIONS = (
+    rf"(?:{_BE})\s+(?:{_PLACED})\s+(?:in|at|on|under|by|behind)",
+    rf"(?:{_BE})\s+(?:{_DONE})\s+(?:by|after|in|for)",
+    _DOES,
+)
+Forms = tuple[tuple[str, re.Pattern[str]], ...]  # a relation, or none if the form holds it
 
 
-def statements_of(document: Document) -> Iterator[EntityStatement]:
+@lru_cache(maxsize=8)
+def _forms(declared: str) -> Forms:
+    """The forms of sentences that are read; those with a declared relation go first."""
+    is_a = re.compile(rf"{_NAME}\s+(?:is|are)\s+(?P<object>(?:an?|the)\s+[^.;]{{8,}})[.;]?$")
+    first, *others = [
+        ("", re.compile(rf"{_NAME}\s+(?P<relation>{relation})\s+(?P<object>{_VALUE})"))
+        for relation in (declared or "(?!)", *_RELATIONS)
+    ]
+    return (first, ("is", is_a), *others)
+
+
+def statements_of(
+    document: Document, relations: RelationRules | None = None
+) -> Iterator[EntityStatement]:
     """What a document says of which things.
 
     Parameters
     ----------
     document : Document
+    relations : RelationRules, optional
+        What the settings declare besides.
 
     Yields
     ------
     EntityStatement
         Each bound to the row, definition or sentence that says so.
     """
+    relations = relations or RelationRules()
+    for one in _said_in(document, _forms(relations.pattern())):
+        relation = relations.named(one.relation)
+        yield one if relation == one.relation else replace(one, relation=relation)
+
+
+def _said_in(document: Document, forms: Forms) -> Iterator[EntityStatement]:
     blocks, text = document.blocks, document.text
     english = document.language in ("en", UNKNOWN, "")
     labels = Counter(_term(document, block) for block in blocks if block.kind is BlockKind.TERM)
@@ -85,7 +97,7 @@ def statements_of(document: Document) -> Iterator[EntityStatement]:
             yield from _of_term(document, at, labels)
         elif english and block.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM):
             for start, end in sentences(text, block.start, block.end):
-                found = _of_sentence(" ".join(text[start:end].split()))
+                found = _of_sentence(" ".join(text[start:end].split()), forms)
                 if found:
                     yield _made(document, *found, start, end, "sentence")
     for short, long in explained_abbreviations(text):
@@ -135,12 +147,12 @@ def _of_row(document: Document, at: int) -> Iterator[EntityStatement]:
             yield _made(document, name, relation, value, block.start, block.end, "table")
 
 
-def _of_sentence(said: str) -> tuple[str, str, str] | None:
+def _of_sentence(said: str, forms: Forms) -> tuple[str, str, str] | None:
     """Subject, relation and object of a sentence of a plain form."""
     if not said[:1].isupper():
         return None
     said = _IN_BRACKETS.sub("", said)
-    for relation, form in _FORMS:
+    for relation, form in forms:
         found = form.match(said)
         if not found:
             continue

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from ..settings import EntitySettings
+import regex
+
+from ..settings import EntityKindSettings, EntitySettings
 from .entity_names import key_of
 
+_SECONDS = 0.5  # for an expression of the settings
 _WHY = "the settings say so ([[entity]])"
 
 
@@ -16,6 +19,7 @@ class NameRules:
     Parameters
     ----------
     known : iterable of EntitySettings
+    kinds : iterable of EntityKindSettings
 
     Examples
     --------
@@ -25,7 +29,10 @@ class NameRules:
     (['bl 60', 'boat lift'], True)
     """
 
-    def __init__(self, known: Iterable[EntitySettings] = ()) -> None:
+    def __init__(
+        self, known: Iterable[EntitySettings] = (), kinds: Iterable[EntityKindSettings] = ()
+    ) -> None:
+        self._kinds = [(regex.compile(kind.pattern), kind.name) for kind in kinds]
         self._of: dict[str, EntitySettings] = {}
         for one in known:
             for name in (one.name, *one.also):
@@ -47,4 +54,16 @@ class NameRules:
     def kind_of(self, name: str) -> str:
         """What an entity is; empty where nothing is said."""
         one = self._of.get(key_of(name))
-        return one.kind if one else ""
+        if one and one.kind:
+            return one.kind
+        names = (one.name, *one.also) if one else (name,)
+        return next(
+            (kind for form, kind in self._kinds if any(_fits(form, each) for each in names)), ""
+        )
+
+
+def _fits(form: regex.Pattern[str], name: str) -> bool:
+    try:
+        return form.fullmatch(name, timeout=_SECONDS) is not None
+    except TimeoutError:
+        return False

@@ -13,6 +13,7 @@ from ..platform.storage import Row, Run, Tables, sqlite_sessions
 from .entity_names import key_of, keys_of, why_the_same
 from .extract_statements import RULES, statements_of
 from .name_rules import NameRules
+from .relation_rules import RelationRules
 
 DATABASE = "statements.sqlite"
 _TABLES = Tables(
@@ -49,10 +50,18 @@ class StatementStore:
     folder : Path
     rules : NameRules, optional
         Which names mean the same, and which do not.
+    relations : RelationRules, optional
+        Which relations are read besides those that are known.
     """
 
-    def __init__(self, folder: Path, rules: NameRules | None = None) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        rules: NameRules | None = None,
+        relations: RelationRules | None = None,
+    ) -> None:
         self._rules = rules or NameRules()
+        self._relations = relations or RelationRules()
         self._sessions = sqlite_sessions(folder / DATABASE, _TABLES)
 
     def update(
@@ -74,25 +83,22 @@ class StatementStore:
             The documents of some ids.
         progress : Progress
         """
-        read_to = f"{generation} by rules {RULES}"
+        rules = f"{RULES}{self._relations.mark}"
+        read_to = f"{generation} by rules {rules}"
         if self._state("generation") == read_to:
             return
         now = datetime.now(UTC).isoformat(timespec="seconds")
-        wanted = {id_: f"{RULES} {mark}" for id_, mark in marks().items()}
+        wanted = {id_: f"{rules} {mark}" for id_, mark in marks().items()}
         with self._sessions.session(writing=True) as run:
             known = {str(id_): str(mark) for id_, mark in run("SELECT id, mark FROM documents")}
             changed = [id_ for id_, mark in wanted.items() if known.get(id_) != mark]
-            for id_ in [*changed, *(id_ for id_ in known if id_ not in wanted)]:
-                run(
-                    "UPDATE statements SET withdrawn = ? WHERE document = ? AND withdrawn = ''",
-                    now,
-                    id_,
-                )
-                run("DELETE FROM documents WHERE id = ?", id_)
+            for id_ in known:
+                if id_ not in wanted:
+                    _restate(run, id_, "", (), now)
             for done, document in enumerate(documents(changed)):
                 progress("reading statements", done, len(changed))
-                for one in dict.fromkeys(statements_of(document)):
-                    _insert(run, one, now)
+                said = dict.fromkeys(statements_of(document, self._relations))
+                _restate(run, document.id, document.version, said, now)
                 mark = wanted[document.id]
                 run("INSERT INTO documents VALUES (?, ?)", document.id, mark)
             run("DELETE FROM state WHERE name = 'generation'")
@@ -217,15 +223,16 @@ class StatementStore:
             )
         return [one for one in map(_statement, rows) if _seen(one, caller) and one.holds_at(moment)]
 
-    def entities(self, caller: Caller, moment: str) -> list[tuple[str, int]]:
-        """The names of which most is said, with how much."""
+    def entities(self, caller: Caller, moment: str, kind: str = "") -> list[tuple[str, int]]:
+        """The names of which most is said, with how much; of all things, or of one kind."""
         counts: Counter[str] = Counter()
         written: dict[str, Counter[str]] = {}
         for one in self.all(caller, moment):
             key = key_of(one.subject)
             counts[key] += 1
             written.setdefault(key, Counter())[one.subject] += 1
-        return [(written[key].most_common(1)[0][0], count) for key, count in counts.most_common()]
+        found = [(written[key].most_common(1)[0][0], count) for key, count in counts.most_common()]
+        return [one for one in found if not kind or self._rules.kind_of(one[0]) == kind]
 
     def _names(self, run: Run, name: str, caller: Caller) -> dict[str, str]:
         """The keys that mean the same as a name, and why."""
@@ -258,6 +265,39 @@ class StatementStore:
 
 
 _ORDER = ("table", "term", "abbreviation", "sentence")
+
+
+def _restate(
+    run: Run, document: str, version: str, said: Iterable[EntityStatement], now: str
+) -> None:
+    """Put what a document says in place of what it said: what it says still stands on.
+
+    What it says no more is withdrawn; what only our rules read otherwise was never said.
+    """
+    run("DELETE FROM documents WHERE id = ?", document)
+    standing: dict[tuple[str, ...], list[tuple[int, str]]] = {}
+    for row, version_then, *told in run(
+        "SELECT rowid, version, subject, relation, object, way FROM statements "
+        "WHERE document = ? AND withdrawn = ''",
+        document,
+    ):
+        standing.setdefault(tuple(map(str, told)), []).append((int(row), str(version_then)))
+    for one in said:
+        same = standing.get((one.subject, one.relation, one.object, one.way))
+        if same:
+            run(
+                "UPDATE statements SET version = ?, start_at = ?, end_at = ?, audience = ?, "
+                "valid_from = ?, valid_until = ? WHERE rowid = ?",
+                one.version, one.start, one.end, json.dumps(one.audience),
+                one.valid_from, one.valid_until, same.pop(0)[0],
+            )  # fmt: skip
+        else:
+            _insert(run, one, now)
+    for row, version_then in (one for left in standing.values() for one in left):
+        if version_then == version:
+            run("DELETE FROM statements WHERE rowid = ?", row)
+        else:
+            run("UPDATE statements SET withdrawn = ? WHERE rowid = ?", now, row)
 
 
 def _insert(run: Run, one: EntityStatement, now: str) -> None:

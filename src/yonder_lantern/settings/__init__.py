@@ -6,7 +6,12 @@ file and the environment, and nothing else.
 """
 
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
-from .knowledge_settings import EntitySettings, SeveralStepsSettings
+from .knowledge_settings import (
+    EntityKindSettings,
+    EntitySettings,
+    RelationSettings,
+    SeveralStepsSettings,
+)
 from .load import (
     SETTINGS_FILE,
     by_dotted_key,
@@ -65,6 +70,7 @@ __all__ = [
     "DeskSettings",
     "DialogueSettings",
     "EmbeddingSettings",
+    "EntityKindSettings",
     "EntitySettings",
     "FeedSettings",
     "FindSettings",
@@ -82,6 +88,7 @@ __all__ = [
     "PassageSettings",
     "PriceSettings",
     "RecordingSettings",
+    "RelationSettings",
     "RepositorySettings",
     "Rule",
     "ServeSettings",

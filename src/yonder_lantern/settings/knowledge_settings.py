@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import regex
 from msgspec import Meta
 
 from .section import Section
@@ -47,10 +48,48 @@ class EntitySettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     apart
         Names that look like one of its names and mean something else: never joined.
     kind
-        What it is: ``"vessel"``. Shown on its card.
+        What it is: ``"vessel"``. Shown on its card, and listed by `yonder look --entities --kind`.
     """
 
     name: Annotated[str, Meta(min_length=1)]
     also: tuple[str, ...] = ()
     apart: tuple[str, ...] = ()
     kind: str = ""
+
+
+class EntityKindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A kind of thing, told by how its names are written.
+
+    Parameters
+    ----------
+    name
+        What such things are: ``"pump"``.
+    pattern
+        A regular expression that fits the whole of a name: ``'PU-\\d+'``.
+    """
+
+    name: Annotated[str, Meta(min_length=1)]
+    pattern: Annotated[str, Meta(min_length=1)]
+
+    def __post_init__(self) -> None:
+        """Refuse what is no regular expression."""
+        try:
+            regex.compile(self.pattern)
+        except regex.error as error:
+            raise ValueError(f"pattern: no regular expression: {error}") from None
+
+
+class RelationSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A relation that documents state, and the words that they state it in.
+
+    Parameters
+    ----------
+    name
+        As statements have it: ``"lies at"``. Sentences of the form "X lies at Y" are read.
+    also
+        Other words for it in sentences, and the columns and labels that mean the same:
+        ``["is moored to", "Berth"]``.
+    """
+
+    name: Annotated[str, Meta(min_length=1)]
+    also: tuple[Annotated[str, Meta(min_length=1)], ...] = ()

@@ -11,7 +11,12 @@ from msgspec import Meta
 
 from ..core import Limits
 from .house_rules import HouseRuleSettings
-from .knowledge_settings import EntitySettings, SeveralStepsSettings
+from .knowledge_settings import (
+    EntityKindSettings,
+    EntitySettings,
+    RelationSettings,
+    SeveralStepsSettings,
+)
 from .profile import ModelProfile
 from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
 from .section import Label, Section, check_amount
@@ -416,8 +421,8 @@ class NoteSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 ANSWER_SECTIONS = (
-    "find", "answer", "steps", "entity", "house_rule", "fixed_reply", "dialogue", "look_up",
-    "conversations",
+    "find", "answer", "steps", "entity", "relation", "house_rule", "fixed_reply", "dialogue",
+    "look_up", "conversations",
 )  # fmt: skip  # what bears on an answer, beside the index
 
 
@@ -446,6 +451,8 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     house_rule: tuple[HouseRuleSettings, ...] = ()
     fixed_reply: tuple[FixedReplySettings, ...] = ()
     entity: tuple[EntitySettings, ...] = ()
+    entity_kind: tuple[EntityKindSettings, ...] = ()
+    relation: tuple[RelationSettings, ...] = ()
     dialogue: tuple[DialogueSettings, ...] = ()
     look_up: dict[Name, LookUpSettings] = msgspec.field(default_factory=dict)
 

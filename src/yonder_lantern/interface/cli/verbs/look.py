@@ -70,6 +70,7 @@ _BAR = 40  # characters of the longest bar
 @click.option("--draw", metavar="FILE", help="With --entity: draw its connections (PNG, SVG).")
 @click.option("--groups", is_flag=True, help="List groups of closely connected things.")
 @click.option("--entities", is_flag=True, help="List the things that most is said about.")
+@click.option("--kind", metavar="KIND", default="", help="With --entities: of this kind only.")
 @click.option("--export", metavar="FILE",
               help="Write every statement (.graphml, .jsonld, .csv).")  # fmt: skip
 @caller_options
@@ -93,6 +94,7 @@ def command(
     draw: str | None,
     groups: bool,
     entities: bool,
+    kind: str,
     export: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
@@ -131,8 +133,10 @@ def command(
     if other and draw:
         raise CallError("--draw draws one entity, not the way to another", "--draw",
                         "leave out --to or --draw")  # fmt: skip
+    if kind and not entities:
+        raise CallError("--kind goes with --entities", "--kind", "add --entities")
     if entity or entities or export or groups:
-        said = _Wanted(entity, other, draw, groups, export)
+        said = _Wanted(entity, other, draw, groups, export, kind)
         return _knowledge(desk, said, as_json)
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
@@ -164,6 +168,7 @@ class _Wanted:
     draw: str | None
     groups: bool
     export: str | None
+    kind: str
 
 
 def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
@@ -188,7 +193,7 @@ def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
             if wanted.draw:
                 return _draw_entity(card, wanted.draw, as_json)
             return _out(asdict(card), as_json, lambda: show_card(card))
-        found = known.entities()
+        found = known.entities(wanted.kind)
     listed = [{"name": name, "statements": count} for name, count in found]
     _out(listed, as_json, lambda: show_entities(found))
     return 0 if found else 1
