@@ -26,7 +26,12 @@ from yonder_lantern.core.outgoing import KINDS, schema_of
 from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import Settings
 from yonder_lantern.settings.house_rules import HouseRuleSettings
-from yonder_lantern.settings.knowledge_settings import EntitySettings, SeveralStepsSettings
+from yonder_lantern.settings.knowledge_settings import (
+    EntityKindSettings,
+    EntitySettings,
+    RelationSettings,
+    SeveralStepsSettings,
+)
 from yonder_lantern.settings.profile import ModelProfile, PriceSettings, StreamSettings
 from yonder_lantern.settings.replies import (
     CaseSettings,
@@ -191,6 +196,8 @@ def settings() -> str:
     parts.append(_section("[notes]", type(sections["notes"])))
     parts.append(_section("[steps]", SeveralStepsSettings))
     parts.append(_section("[[entity]]", EntitySettings))
+    parts.append(_section("[[entity_kind]]", EntityKindSettings))
+    parts.append(_section("[[relation]]", RelationSettings))
     parts.append(_section("[serve]", type(sections["serve"])))
     parts.append(_section("[serve.openid]", OpenIdSettings))
     parts.append(_section("[serve.webhook.NAME]", WebhookSettings))
