@@ -61,6 +61,7 @@ def _read(own: Mapping[str, object], texts: Mapping[str, str]) -> Chained:
         kind=str(own["kind"]),
         expected=tuple(groups),
         answer=() if bound else tuple(answer),  # type: ignore[arg-type]
+        wrong=tuple(own.get("wrong", ())),  # type: ignore[arg-type]
         split=str(own.get("split", "test")),
     )
     return Chained(question, phrases)

@@ -167,6 +167,23 @@ def test_two_things_are_compared_over_two_documents(desk: Desk) -> None:
     assert decided.verdict == "yes"
 
 
+def test_an_amount_of_something_else_is_not_compared(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {
+            "bank.md": "# The bank\n\nThe line of the tide now lies 40 metres north of the buoy.\n",
+            "marks.md": "# Bench marks\n\n| Mark | Height | Weight |\n|---|---|---|\n"
+            "| BM-3 | 7.205 m | 4 kg |\n| BM-4 | 9 m | 11 kg |\n",
+        }
+    )
+    desk.gather()
+    answer = desk.ask("Is the tide now higher than BM-3?")
+    assert not answer.verdict
+    assert "40 metres;" not in answer.text
+    heavier = desk.ask("Is BM-3 heavier than BM-4?")
+    assert heavier.verdict == "no"
+    assert "4 kg" in heavier.text
+
+
 def test_a_plain_question_takes_no_steps(desk: Desk) -> None:
     plain = desk.under(with_overrides(desk.settings, {"steps.enabled": False}))
     for question in ("When does the office open?", "Where does the grey cat sleep?"):

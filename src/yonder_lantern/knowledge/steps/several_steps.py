@@ -39,6 +39,7 @@ _GOOD = 6.0  # the score of a path that may be the last one looked for
 _IN_VAIN = 3  # names tried without a better one, after which no more are
 _PAIR_NEEDS = 0.7  # how likely a comparison of two named things does
 _OF_VERDICT = 0.6  # the support of a comparison that comes to a verdict; of others less
+_BORNE_OUT = 0.18  # support of the weaker side, from which on the verdict is as good as it gets
 _PLAIN_WORDS = {"long": "how long", "deep": "how deep", "high": "how high", "heavy": "how heavy"}
 
 
@@ -224,7 +225,8 @@ class SeveralSteps:
         if weighed is None:
             return None
         units = [step.judged.unit for step in weighed.steps]
-        sure = _OF_VERDICT if weighed.verdict else weighed.support
+        borne_out = min(1.0, weighed.support / _BORNE_OUT)
+        sure = _OF_VERDICT * borne_out if weighed.verdict else weighed.support
         both = min(step.judged.features.context for step in weighed.steps)
         support = sure * both
         if judged and judged[0].support > support and not weighed.verdict:

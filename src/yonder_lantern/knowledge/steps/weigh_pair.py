@@ -28,9 +28,21 @@ _OPPOSITE = {
 _MEASURED = frozenset("long deep high wide broad tall heavy old thick strong fast".split())
 _PRICED = frozenset("cheap dear costly expensive".split())
 _TIMES = frozenset("second minute hour day night week month year".split())
+_LENGTHS = frozenset("m km cm mm mile foot".split())
+_WEIGHTS = frozenset("t kg g".split())
+_UNITS_FOR = {
+    **dict.fromkeys("long deep wide broad tall thick".split(), _LENGTHS),
+    "heavy": _WEIGHTS,
+    "strong": _WEIGHTS | frozenset("n bar kw w v kn".split()),
+    "fast": _TIMES | frozenset("kn km mile hz ghz".split()),
+    "old": _TIMES,
+}  # what may be as high as something, in crowns or degrees, has any
 _SAYS_TIME = re.compile(r"\b(?:time|wait|take|last|old|young|early|late|soon|notice)", re.I)
 _LIMIT = re.compile(  # before an amount that only limits what something else may have
     r"\b(?:over|above|under|below|up to|more than|less than|at least|at most|within|every)\s+$"
+)
+_OF_THE_NAME = re.compile(  # between a name and an amount that is its own
+    r"[\s*_(\[:,–-]*(?:\b(?:is|are|was|were|has|have|had|of|at|with|a|an|the|about|stands)\b[\s*_:]*)*"
 )
 _NAME = re.compile(
     r"\b[A-Z][\w'’-]+(?: [A-Z][\w'’.-]+)+|\b[A-Z]{2,}\b|(?<=[`‘“])[^`’”\s]{2,}(?=[`’”])"
@@ -202,11 +214,8 @@ def _comparable(
     Of those in one unit the nearest to the words that are asked about.
     """
     best: tuple[int, Value, Value, Value] | None = None
-    measured = _adjective(pair) in _MEASURED
     for away, mine in amounts:
-        if measured and not mine.unit:
-            continue
-        if measured and mine.unit in _TIMES and not _SAYS_TIME.search(pair.about):
+        if not _may_have(pair, mine.unit):
             continue
         for other_away, theirs in others:
             same = theirs.in_unit(mine.unit)
@@ -214,6 +223,16 @@ def _comparable(
             if same is not None and (best is None or total < best[0]):
                 best = (total, mine, theirs, same)
     return best[1:] if best else None
+
+
+def _may_have(pair: Pair, unit: str) -> bool:
+    """Whether what the pair is compared by can be told in a unit; without one, if none is known."""
+    adjective = _adjective(pair)
+    if adjective not in _MEASURED:
+        return True
+    if unit in _TIMES and adjective not in ("old", "fast"):
+        return _SAYS_TIME.search(pair.about) is not None
+    return bool(unit) and unit in _UNITS_FOR.get(adjective, (unit,))
 
 
 def _amounts(
@@ -230,11 +249,15 @@ def _amounts(
             found += [(away, value) for value in _numbers(cell, said)]
         return found
     places = _places(unit.text, asked | thing, analyser)
-    measured = _adjective(pair) in _MEASURED
+    if _adjective(pair) not in _MEASURED:
+        return [(_distance(value.start, places), value) for value in _numbers(unit.text, said)]
+    told = not (asked - thing).isdisjoint(frozenset(unit.terms) | unit.above)
+    ends = [match.end() for match in _words_of(unit.text, thing, analyser)]
     return [
         (_distance(value.start, places), value)
         for value in _numbers(unit.text, said)
-        if not (measured and _LIMIT.search(unit.text[: value.start]))
+        if not _LIMIT.search(unit.text[: value.start])
+        and (told or any(_OF_THE_NAME.fullmatch(unit.text, end, value.start) for end in ends))
     ]
 
 
@@ -251,8 +274,13 @@ def _distance(at: int, places: Sequence[int]) -> int:
 
 def _places(text: str, terms: frozenset[str], analyser: Analyser) -> list[int]:
     """Where a text has words of some terms."""
+    return [match.start() for match in _words_of(text, terms, analyser)]
+
+
+def _words_of(text: str, terms: frozenset[str], analyser: Analyser) -> list[re.Match[str]]:
+    """The words of a text that are of some terms."""
     return [
-        match.start()
+        match
         for match in re.finditer(r"[\w'’-]+", text)
         if not terms.isdisjoint(analyser.terms(match.group()))
     ]
