@@ -19,7 +19,7 @@ from yonder_lantern.knowledge import further_spots
 from yonder_lantern.knowledge.steps import plan_in
 from yonder_lantern.knowledge.steps.read_question import chains_in
 from yonder_lantern.platform.simulated.http_services import JsonHandler, served
-from yonder_lantern.platform.simulated.model import reply_to
+from yonder_lantern.platform.simulated.model import model_service, reply_to
 from yonder_lantern.settings import with_overrides
 
 MakeDesk = Callable[..., Desk]
@@ -317,6 +317,91 @@ def test_a_plan_is_taken_step_by_step() -> None:
     plan = plan_in("Here:\n1. Which lift slipped?\n2. Who made [1]?\n3. What does [2] charge?")
     assert plan is not None
     assert plan.then("BL-60") == "Who made BL-60?"
+
+
+GAUGE = """
+[[fixed_reply]]
+name = "tide"
+phrasings = ["How high is the tide now?", "What does the tide gauge read?"]
+look_ups = ["gauge"]
+text = "The tide stands at {{ gauge.height }} m."
+failed = "The gauge is away."
+
+[[fixed_reply]]
+name = "signal"
+phrasings = ["Which signal is shown now?", "What is the signal shown at the pier now?"]
+look_ups = ["mast"]
+text = "The signal shown is {{ mast.signal }}."
+"""
+
+
+@pytest.fixture
+def gauged(make_desk: MakeDesk) -> Callable[..., Desk]:
+    """A desk with a gauge and a signal mast that are looked up."""
+
+    def make(height: Callable[[], float] = lambda: 2.4, settings: str = "") -> Desk:
+        desk = make_desk(
+            {
+                "marks.md": "# Bench marks\n\n| Mark | Height |\n|---|---|\n| BM-3 | 7.2 m |\n",
+                "signals.md": "# Signals\n\n| Signal | What it means |\n|---|---|\n"
+                "| N-2 | no vessel may leave |\n| N-3 | the gate is open |\n",
+            },
+            GAUGE + settings,
+        )
+        desk.gather()
+        functions = {
+            "gauge": lambda: {"height": height()},
+            "mast": lambda: {"signal": "N-2"},
+        }
+        return Desk.open(desk.folder, functions=functions)
+
+    return make
+
+
+def test_what_is_looked_up_is_compared_and_cited_with_its_time(gauged: Callable[..., Desk]) -> None:
+    answer = gauged().ask("Is the tide now higher than BM-3?")
+    assert answer.verdict == "no"
+    assert "2.4 m" in answer.text
+    live, written = answer.citations
+    assert (live.document, live.quote, live.live) == ("look-up/gauge", "height: 2.4", True)
+    assert live.checked
+    assert (written.document, written.live) == ("documents/marks.md", False)
+    assert [step.kind for step in answer.steps] == ["look up", "compare"]
+    assert [one.name for one in answer.route.look_ups] == ["gauge"]
+    assert gauged(lambda: 9.1).ask("Is the tide now higher than BM-3?").verdict == "yes"
+
+
+def test_what_is_looked_up_is_asked_about(gauged: Callable[..., Desk]) -> None:
+    answer = gauged().ask("What is the meaning of the signal which is shown at the pier now?")
+    assert "no vessel may leave" in answer.text
+    assert [(step.kind, step.passed_on) for step in answer.steps] == [
+        ("look up", "N-2"),
+        ("answer", ""),
+    ]
+    assert {one.document for one in answer.citations} == {"look-up/mast", "documents/signals.md"}
+
+
+def test_a_model_is_given_what_was_looked_up(gauged: Callable[..., Desk]) -> None:
+    with model_service() as address:
+        desk = gauged(settings=f'[answer]\nmodel = {{ address = "{address}", name = "m" }}\n')
+        answer = desk.ask("What is forbidden by the signal which is shown now?")
+    assert (answer.by, answer.steps[0].kind) == ("m", "look up")
+    cited = {one.document: one for one in answer.citations}["look-up/mast"]
+    assert (cited.live, cited.quote) == (True, "signal: N-2")
+
+
+def test_a_look_up_that_fails_or_is_not_for_the_caller_is_no_step(
+    gauged: Callable[..., Desk],
+) -> None:
+    def broken() -> float:
+        raise OSError("the gauge is away")
+
+    question = "Is the tide now higher than BM-3?"
+    assert not gauged(broken).ask(question).verdict
+    own = gauged(settings='[look_up.gauge]\nfunction = "gauge"\naudience = ["crew"]\n')
+    assert not own.as_caller(["public"]).ask(question).verdict
+    assert own.as_caller(["crew", "public"]).ask(question).verdict == "no"
+    assert not own.ask(question, way="documents").route.look_ups
 
 
 class PlanningModel(JsonHandler):

@@ -7,6 +7,7 @@ package knows of no step, no file and no setting.
 from .answers import Answer, AnswerStatus, Citation, Nearest, Spent, Statement, Tokens, Unsupported
 from .control import Control
 from .documents import (
+    LIVE,
     Block,
     BlockKind,
     Difference,
@@ -69,6 +70,7 @@ from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 from .ways import DialogueState, LookedUp, Route, Way
 
 __all__ = [
+    "LIVE",
     "LONGEST_NOTE",
     "OPEN_END",
     "OPEN_START",

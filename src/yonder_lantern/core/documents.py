@@ -266,6 +266,9 @@ class Parsed:
     marks: tuple[Mark, ...] = ()
 
 
+LIVE = "look-up"  # format of what was looked up just now, which is in no index
+
+
 @dataclass(frozen=True, slots=True)
 class Document:
     """One version of one item of a source, ready to be cut and indexed.

@@ -23,9 +23,9 @@ class Step:
     ----------
     question : str
         What the step asked.
-    kind : {"find", "answer", "compare"}
-        Whether it finds what the next one asks about, answers the rest, or tells one side of a
-        comparison.
+    kind : {"find", "answer", "compare", "look up"}
+        Whether it finds what the next one asks about, answers the rest, tells one side of a
+        comparison, or was looked up just now.
     searched : tuple of str
         The words that were searched for.
     found : StepSpan or None

@@ -20,6 +20,7 @@ from ..core import (
 )
 from ..policy import HouseRules, held_back, revised
 from ..settings import ModelProfile, Settings
+from .live_facts import LiveFacts
 from .replying import said
 
 if TYPE_CHECKING:
@@ -46,6 +47,9 @@ class Answering(Protocol):
 
     def composer(self) -> Composer:
         """What answers in the words of the sources."""
+
+    def live_facts(self, asked: ResolvedQuery) -> LiveFacts:
+        """What look-ups tell of a question's steps."""
 
     def templates(self) -> Templates:
         """The desk's own texts."""
@@ -95,10 +99,11 @@ def answer_from_documents(
             "name a model's profile there; see docs/howto/connect-a-model-server.md",
         )
     planned: Planned | None = None
+    live = pipeline.live_facts(asked)
     if asked.documents and pipeline.settings.steps.enabled:
-        planned = yield from _in_steps(pipeline, asked, result, further)
+        planned = yield from _in_steps(pipeline, asked, result, further, live)
     if pipeline.settings.answer.model:
-        yield from _by_model(pipeline, result, planned, rules)
+        yield from _by_model(pipeline, result, planned, rules, live)
     elif planned is not None and planned.answer is not None and planned.answer.answered:
         yield from said(revised(planned.answer, rules))
     else:
@@ -109,7 +114,11 @@ def answer_from_documents(
 
 
 def _by_model(
-    pipeline: Answering, result: SearchResult, planned: Planned | None, rules: HouseRules
+    pipeline: Answering,
+    result: SearchResult,
+    planned: Planned | None,
+    rules: HouseRules,
+    live: LiveFacts,
 ) -> Iterator[Event]:
     """The model's answer; what the steps took stands first among what it is given."""
     steps: tuple[Step, ...] = ()
@@ -120,7 +129,7 @@ def _by_model(
         result = merged(result, planned.results, planned.units)
     for event in held_back(pipeline.by_model(result), rules):
         if isinstance(event, Finished):
-            yield Finished(replace(event.answer, steps=steps))
+            yield Finished(replace(live.cited(event.answer), steps=steps))
         else:
             yield event
 
@@ -149,7 +158,11 @@ def _built_in(
 
 
 def _in_steps(
-    pipeline: Answering, asked: ResolvedQuery, result: SearchResult, further: list[SearchResult]
+    pipeline: Answering,
+    asked: ResolvedQuery,
+    result: SearchResult,
+    further: list[SearchResult],
+    live: LiveFacts,
 ) -> Generator[Event, None, Planned | None]:
     """The steps that a question needs, as they are taken; None where it needs none."""
     from ..knowledge.steps import SeveralSteps
@@ -168,15 +181,21 @@ def _in_steps(
     def search(question: str, besides: str) -> SearchResult:
         asked.control.check()
         further.append(pipeline.found(replace(asked, question=question, background=besides)))
-        return further[-1]
+        return live.found(question, further[-1]) or further[-1]
 
-    several = SeveralSteps(pipeline.composer(), search, settings.steps, settings.answer)
+    several = SeveralSteps(
+        pipeline.composer(), search, settings.steps, settings.answer, live.is_told
+    )
     taking = several.answer(result, proposal)
     while True:
         try:
             yield Stepped(next(taking))
         except StopIteration as ended:
-            return cast("Planned | None", ended.value)
+            planned = cast("Planned | None", ended.value)
+            break
+    if planned is None or planned.answer is None:
+        return planned
+    return replace(planned, answer=live.cited(planned.answer))
 
 
 def _plan_prompt(pipeline: Answering, asked: ResolvedQuery) -> Prompt | None:

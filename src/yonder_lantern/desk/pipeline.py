@@ -44,13 +44,14 @@ from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
 from .answer_from_documents import answer_from_documents
 from .citation_age import with_age
+from .live_facts import LiveFacts
 from .replying import (
     FirstSay,
     Replying,
     and_ask_again,
-    answer_of,
     as_answer,
     declined_by_rule,
+    held_until_whole,
     reply_and_documents,
     said,
 )
@@ -161,7 +162,7 @@ class Pipeline:
         if looked_up is not None:
             reply = revised(looked_up, rules)
             yield Piece(reply.text)
-            whole, added = reply_and_documents(reply, answer_of(documents))
+            whole, added = reply_and_documents(reply, (yield from held_until_whole(documents)))
             yield Piece(added)
             yield Finished(whole)
         elif asked.dialogue is not None:  # a question in between
@@ -174,15 +175,21 @@ class Pipeline:
                     yield Finished(answer)
                 else:
                     yield event
+        elif first.is_part:  # what it looks up is a step of the answer, if that can be had
+            answer = yield from held_until_whole(documents)
+            if not answer.answered or not any(step.kind == "look up" for step in answer.steps):
+                answer = revised(self.replies.answer(first.candidate, asked), rules)
+            yield from said(answer)
         elif first.candidate.is_sure:  # what it says goes before the documents
             reply = revised(self.replies.answer(first.candidate, asked), rules)
             yield Piece(reply.text)
-            whole, added = reply_and_documents(reply, answer_of(documents))
+            whole, added = reply_and_documents(reply, (yield from held_until_whole(documents)))
             yield Piece(added)
             yield Finished(whole)
         else:  # what the documents say is held back, for the reply may take its place
             replying = Replying(self.replies, self.snapshot)
-            answer = replying.instead(answer_of(documents), first.candidate, asked, rules)
+            answer = yield from held_until_whole(documents)
+            answer = replying.instead(answer, first.candidate, asked, rules)
             yield from said(answer)
 
     def _chosen_look_up(self, asked: ResolvedQuery) -> Answer | None:
@@ -227,7 +234,8 @@ class Pipeline:
         if asked.declined:
             return FirstSay(declined_by_rule(asked, asked.declined))
         replying = Replying(self.replies, self.snapshot)
-        first = replying.first_say(asked)
+        live = self.live_facts(asked) if self.settings.steps.enabled else None
+        first = replying.first_say(asked, live)
         if first.answer is not None or not asked.documents:
             return first
         courtesy = courtesy_of(asked.question) if asked.dialogue is None else ""
@@ -254,6 +262,10 @@ class Pipeline:
         from ..answer import Composer
 
         return Composer(self.settings.answer, self.snapshot.embedding, self.templates())
+
+    def live_facts(self, asked: ResolvedQuery) -> LiveFacts:
+        """What look-ups tell of a question's steps."""
+        return LiveFacts(self.replies, self.snapshot.embedding, asked)
 
     def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from dataclasses import dataclass, replace
 
 from ..core import (
@@ -16,11 +16,13 @@ from ..core import (
     Piece,
     ResolvedQuery,
     Route,
+    Stepped,
     Way,
 )
 from ..index import Snapshot
 from ..policy import HouseRules, revised
 from ..replies import BEFORE_DECLINING, BEFORE_EXCERPT, OFFERED, Candidate, FixedReplies
+from .live_facts import LiveFacts
 
 _NUMBER = re.compile(r"\[(\d+)\]")
 
@@ -35,10 +37,13 @@ class FirstSay:
         The whole answer: nothing else need be asked.
     candidate : Candidate or None
         The reply that comes nearest; where it is sure, it goes before what the documents say.
+    is_part : bool
+        It tells only what the question's first step asks, and more is asked.
     """
 
     answer: Answer | None = None
     candidate: Candidate | None = None
+    is_part: bool = False
 
     @property
     def may_replace(self) -> bool:
@@ -53,8 +58,15 @@ class Replying:
     replies: FixedReplies
     snapshot: Snapshot
 
-    def first_say(self, asked: ResolvedQuery) -> FirstSay:
-        """What is said without asking the documents, and the reply that comes nearest."""
+    def first_say(self, asked: ResolvedQuery, live: LiveFacts | None = None) -> FirstSay:
+        """What is said without asking the documents, and the reply that comes nearest.
+
+        Parameters
+        ----------
+        asked : ResolvedQuery
+        live : LiveFacts, optional
+            Where a look-up may be a step of the answer.
+        """
         if asked.way == "documents" or not asked.documents or not self.replies:
             return FirstSay()
         going_on = self.replies.go_on(asked)
@@ -63,6 +75,8 @@ class Replying:
         candidate = self.replies.candidate(asked, self.snapshot.embedding)
         if candidate is None or not candidate.is_sure:
             return FirstSay(candidate=candidate)
+        if live is not None and live.is_part_of(candidate):
+            return FirstSay(candidate=candidate, is_part=True)
         if candidate.adds_documents and asked.way != "replies":
             return FirstSay(candidate=candidate)
         return FirstSay(self.replies.answer(candidate, asked))
@@ -150,6 +164,16 @@ def answer_of(events: Iterator[Event]) -> Answer:
     *_, last = events
     assert isinstance(last, Finished)
     return last.answer
+
+
+def held_until_whole(events: Iterator[Event]) -> Generator[Event, None, Answer]:
+    """The whole answer that events end with; of the others only the steps go out before."""
+    for event in events:
+        if isinstance(event, Finished):
+            return event.answer
+        if isinstance(event, Stepped):
+            yield event
+    raise AssertionError("a stream ends with the whole answer")
 
 
 def as_answer(filled: Extracted) -> Answer:

@@ -8,6 +8,7 @@ from ...core import Answer, Event, Finished, Step, Stepped
 from .showing import counted, width
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
+_VERBS = {"compare": "compares", "look up": "looked up"}
 _LEAST = 30  # characters of what a step found, however long its document's name is
 
 
@@ -51,6 +52,6 @@ def show_steps(steps: Sequence[Step], tried: int) -> None:
             words = words if len(words) <= room else f"{words[:room]} …"
             echo(f"   {style(step.found.document, fg=SEA)} “{words}”")
         if step.passed_on:
-            verb = "compares" if step.kind == "compare" else "passes on"
+            verb = _VERBS.get(step.kind, "passes on")
             echo(f"   {verb} {style(step.passed_on, fg=AMBER, bold=True)}")
     echo()

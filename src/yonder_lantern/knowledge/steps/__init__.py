@@ -8,6 +8,6 @@ here: only the composer and the search that are handed in.
 from .merge_results import merged
 from .proposed_plan import plan_in
 from .read_question import Chain
-from .several_steps import Planned, SeveralSteps
+from .several_steps import Planned, SeveralSteps, first_asked
 
-__all__ = ["Chain", "Planned", "SeveralSteps", "merged", "plan_in"]
+__all__ = ["Chain", "Planned", "SeveralSteps", "first_asked", "merged", "plan_in"]

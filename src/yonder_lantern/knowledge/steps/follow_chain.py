@@ -14,7 +14,7 @@ from .link_signs import LinkSigns, first_signs, link_signs
 from .path_weights import PATH
 from .read_question import Chain, further_in
 from .step_words import words_for
-from .taken import TOO_WIDE, Search, Taken
+from .taken import TOO_WIDE, Search, Taken, judged_in
 
 _UNITS = 6  # of the first step that are looked at
 _LAST_UNITS = 12  # of the last step
@@ -51,7 +51,7 @@ class Follower:
 
     def _follow(self, chain: Chain, deeper: int) -> Iterator[Path]:
         result = self._search(chain.first, words_for(chain.first))
-        judged = self._composer.judge(result) if result else []
+        judged = judged_in(self._composer, result) if result else []
         if not judged or result is None:
             return
         for one, bridge, signs in _names_to_try(judged, chain, result):
@@ -67,7 +67,7 @@ class Follower:
             then = self._search(question, words_for(question))
             if then is None:
                 return
-            last_judged = self._composer.judge(then)
+            last_judged = judged_in(self._composer, then)
             for last in _telling_of(bridge, one, last_judged):
                 last_step = Taken(question, then, last)
                 link = link_signs(first, signs, last_step, last_judged[0])

@@ -23,7 +23,7 @@ from ...settings import AnswerSettings, SeveralStepsSettings
 from .follow_chain import Follower, Path
 from .read_question import Chain, chains_in
 from .taken import Taken
-from .weigh_pair import Weighed, weigh
+from .weigh_pair import Weighed, asked_of_each, weigh
 from .weigh_path import (
     chosen_signs,
     needs_steps,
@@ -80,6 +80,20 @@ class Planned:
         return plain.support * (1 - self.needs) < self.answer.support
 
 
+def first_asked(question: str) -> list[str]:
+    """What a question of several steps asks before anything is found; empty for a plain one.
+
+    Examples
+    --------
+    >>> first_asked("What is forbidden by the signal which is shown now?")
+    ['Which signal is shown now?']
+    >>> first_asked("Which signal is shown now?")
+    []
+    """
+    pair = pair_in(question)
+    return asked_of_each(pair) if pair else [chain.first for chain in chains_in(question)]
+
+
 class SeveralSteps:
     """Answers over several steps, in the words of the sources.
 
@@ -91,6 +105,8 @@ class SeveralSteps:
     settings : SeveralStepsSettings
     answers : AnswerSettings
         How sure an answer and an excerpt must be.
+    is_looked_up : callable, optional
+        Whether a look-up tells what a step asks, and no document need.
     """
 
     def __init__(
@@ -99,10 +115,12 @@ class SeveralSteps:
         search: Callable[[str, str], SearchResult],
         settings: SeveralStepsSettings,
         answers: AnswerSettings,
+        is_looked_up: Callable[[str], bool] = lambda _: False,
     ) -> None:
         self._composer = composer
         self._plain_search = search
         self._settings = settings
+        self._is_looked_up = is_looked_up
         self._min_support = answers.min_support
         self._min_excerpt = answers.min_excerpt_support
         self._taken: list[Step] = []
@@ -147,7 +165,8 @@ class SeveralSteps:
             yield from self._taken
             return self._of_pair(result, judged, pair, weighed)
         signs = plain_signs(judged, chains[0].way)
-        needs = 1.0 if proposal else needs_steps(signs)
+        sure = proposal is not None or self._is_looked_up(chains[0].first)
+        needs = 1.0 if sure else needs_steps(signs)
         is_served = signs.support >= self._min_support  # by one search, as far as one can tell
         if needs < (_NEEDED if is_served else _TRIED):
             return None
@@ -234,7 +253,10 @@ class SeveralSteps:
         head, formula = _verdict(pair, weighed)
         supports = tuple(step.judged.support for step in weighed.steps)
         draft = Draft(tuple(units), supports, support, head, formula)
-        steps = tuple(replace(one, kind="compare") for one in _steps(weighed.steps, units))
+        steps = tuple(
+            one if one.kind == "look up" else replace(one, kind="compare")
+            for one in _steps(weighed.steps, units)
+        )
         results = tuple(step.result for step in weighed.steps)
         planned = Planned(None, steps, results, tuple(units), _PAIR_NEEDS)
         planned = self._planned(result, [draft], support, planned)
@@ -294,7 +316,7 @@ def _steps(taken: Sequence[Taken], units: Sequence[Unit]) -> tuple[Step, ...]:
     return tuple(
         Step(
             one.question,
-            "find" if one.passed_on else "answer",
+            "look up" if one.is_live else "find" if one.passed_on else "answer",
             tuple(one.result.words),
             StepSpan(unit.document.id, unit.start, unit.end, unit.text),
             one.passed_on,

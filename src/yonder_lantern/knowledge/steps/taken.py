@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from ...answer import Judged, Shape
-from ...core import SearchResult
+from ...answer import Composer, Judged, Shape
+from ...core import LIVE, SearchResult
 
 # What finding gives for a question, and words to search for besides; None once it is to end.
 Search = Callable[[str, str], SearchResult | None]
@@ -32,3 +32,16 @@ class Taken:
     result: SearchResult
     judged: Judged
     passed_on: str = ""
+
+    @property
+    def is_live(self) -> bool:
+        """Whether it was looked up just now."""
+        return self.judged.unit.document.format == LIVE
+
+
+def judged_in(composer: Composer, result: SearchResult) -> list[Judged]:
+    """The units of what a step found, best first; what was looked up for it is sure."""
+    return [
+        replace(one, support=1.0) if one.unit.document.format == LIVE else one
+        for one in composer.judge(result)
+    ]

@@ -12,7 +12,7 @@ from ...core import BlockKind
 from ...search import analyser_for
 from ...text import Analyser, cells_of, words
 from .step_words import words_for
-from .taken import TOO_WIDE, Search, Taken
+from .taken import TOO_WIDE, Search, Taken, judged_in
 
 _UNITS = 12  # that are looked at for each thing
 _NAMED = 0.6  # of a thing's words that a unit has that tells of it, with what stands above it
@@ -96,14 +96,13 @@ def weigh(pair: Pair, composer: Composer, search: Search) -> Weighed | None:
         What finding gives for a question and words to search for besides.
     """
     questions, results, sides = [], [], []
-    for thing in _things(pair):
-        question = _asked_of(thing, pair)
+    for thing, question in zip(_things(pair), asked_of_each(pair), strict=True):
         result = search(question, words_for(question))
         if result is None:
             return None
         questions.append(question)
         results.append(result)
-        sides.append(_told_of(thing, question, pair, composer.judge(result)))
+        sides.append(_told_of(thing, question, pair, judged_in(composer, result)))
     best: tuple[float, _Told, _Told, tuple[str, str, str]] | None = None
     for one in sides[0]:
         for other in sides[1]:
@@ -149,6 +148,11 @@ def _rest(pair: Pair) -> str:
 def _adjective(pair: Pair) -> str:
     """What both are asked for: "long" for "longer" and "shorter"; empty for "more"."""
     return _OPPOSITE.get(pair.adjective, pair.adjective)
+
+
+def asked_of_each(pair: Pair) -> list[str]:
+    """What is asked of the one thing, and of the other."""
+    return [_asked_of(thing, pair) for thing in _things(pair)]
 
 
 def _asked_of(thing: str, pair: Pair) -> str:

@@ -101,7 +101,7 @@ function showStep(rows, step) {
 function stepsTaken(steps) {
   const shown = steps.map((one) => element("li", {}, one.question,
     ...(one.passed_on ? [" ", element("strong", {}, one.passed_on)] : []),
-    ...(one.found ? [element("button", { type: "button", class: "small", onclick: () => openSpan({
+    ...(one.found && one.kind !== "look up" ? [element("button", { type: "button", class: "small", onclick: () => openSpan({
       ...one.found, version: "", title: "", location: { shown: "" } }) }, one.found.document)] : [])));
   return element("details", { class: "steps" },
     element("summary", {}, `${label("steps")}: ${steps.length}`), element("ol", {}, ...shown));
