@@ -43,7 +43,7 @@ from yonder_lantern.settings.replies import (
 )
 from yonder_lantern.settings.serve_settings import OpenIdSettings, WebhookSettings
 from yonder_lantern.settings.services import ServiceSettings
-from yonder_lantern.settings.settings import WeightSettings
+from yonder_lantern.settings.settings import StyleSettings, WeightSettings
 from yonder_lantern.settings.sources import KINDS as SOURCES
 from yonder_lantern.settings.sources import Rule, SourceSettings
 
@@ -181,6 +181,7 @@ def settings() -> str:
             parts.append(_section(f"[{name}]", type(sections[name])))
     parts.append(_section("[find.weights]", WeightSettings))
     parts.append(_section("[answer]", type(sections["answer"])))
+    parts.append(_section("[answer.style]", StyleSettings))
     parts.append(_section("[answer.model]", ModelProfile))
     parts.append(_section("[answer.model.stream]", StreamSettings))
     parts.append(_section("[answer.model.price]", PriceSettings))

@@ -56,6 +56,8 @@ class ModelAnswerer:
         Of the generation that was searched: words near to each other support each other.
     examples : sequence of Example
         Worked examples that go with a question.
+    samples : sequence of str
+        Of the manner that answers are to have.
     """
 
     def __init__(
@@ -66,9 +68,11 @@ class ModelAnswerer:
         organisation: str,
         embedding: Embedding | None,
         examples: Sequence[Example] = (),
+        samples: Sequence[str] = (),
     ) -> None:
         self._settings = settings
         self._examples = examples
+        self._samples = samples
         self._profile = profile
         self._templates = templates
         self._organisation = organisation
@@ -112,6 +116,8 @@ class ModelAnswerer:
                     "examples": that_fit(self._examples, self._tokens, most),
                     "short": short,
                     "values": asked.values,
+                    "samples": self._samples[:1] if short else self._samples,
+                    "person": settings.style.person,
                 },
             )
         values: dict[str, Any] = {

@@ -16,7 +16,7 @@ NOT_IN_DOCUMENTS = "NOT IN THE DOCUMENTS"
 VARIABLES: Mapping[str, tuple[str, ...]] = {
     "instructions.j2": (
         "organisation", "tone", "length", "language", "not_in_documents", "examples", "short",
-        "values",
+        "values", "samples", "person",
     ),
     "question.j2": ("question", "background", "passages", "fence", "short", "values"),
     "fields.j2": ("organisation", "schema", "faults", "values"),

@@ -126,6 +126,9 @@ class Answer:
     support : float
         Estimated probability, 0 to 1, that the answer is right; of an excerpt, that one of
         its passages holds the answer.
+    likeness : float or None
+        Estimated probability, 0 to 1, that it is in the manner of the documents that
+        ``answer.style`` names, and not of the others; None where it names none.
     looked_for : tuple of str
         The words that were searched for.
     missing : tuple of str
@@ -200,6 +203,7 @@ class Answer:
     steps: tuple[Step, ...] = ()
     trace: str = ""
     times: Mapping[str, float] | None = None
+    likeness: float | None = None
 
     @property
     def answered(self) -> bool:

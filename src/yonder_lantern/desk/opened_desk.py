@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Self
 
@@ -43,6 +43,7 @@ from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
 from ..search import SharedSearch
 from ..settings import Settings, revealed, without_password
+from .desk_style import DeskStyles
 from .open_index import OpenIndex
 from .resolve import resolve
 
@@ -74,6 +75,7 @@ class OpenedDesk:
         self.caller = Caller()
         self._replies = FixedReplies(settings, functions or {})
         self.costs = CostLedger(state / "costs")
+        self._styles = DeskStyles()
         self._shared: SharedSearch | None = None
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index = OpenIndex(
@@ -121,6 +123,7 @@ class OpenedDesk:
 
     @contextmanager
     def _pipeline(self) -> Iterator[Pipeline]:
+        from .paid_calls import PaidCalls
         from .pipeline import Pipeline  # only here: finding need not wait for it
 
         settings = self.settings.answer
@@ -131,10 +134,16 @@ class OpenedDesk:
                 self.settings,
                 snapshot,
                 self._replies,
-                AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
+                PaidCalls(
+                    self.state,
+                    AnswerBudget(self.costs, settings.max_price, settings.max_price_a_day),
+                ),
                 self._record,
                 self._notes_beside(snapshot),
                 self._further(snapshot),
+                partial(self._styles.of, snapshot, settings.style.documents)
+                if settings.style.documents
+                else lambda _: None,
             )
 
     def _notes_beside(

@@ -15,6 +15,7 @@ from ..conversation import courtesy_of
 from ..core import (
     Answer,
     AnswerStatus,
+    Caller,
     CallError,
     Cancel,
     Event,
@@ -26,11 +27,10 @@ from ..core import (
     ResolvedQuery,
     Route,
     SearchResult,
-    Tokens,
     Way,
 )
 from ..index import Snapshot
-from ..observe import AnswerBudget, Reservation, trace_of
+from ..observe import trace_of
 from ..policy import (
     HouseRules,
     as_sent,
@@ -45,6 +45,7 @@ from ..settings import ModelProfile, Settings, model_profile
 from .answer_from_documents import answer_from_documents
 from .citation_age import with_age
 from .live_facts import LiveFacts
+from .paid_calls import PaidCalls
 from .replying import (
     FirstSay,
     Replying,
@@ -58,10 +59,12 @@ from .replying import (
 
 if TYPE_CHECKING:
     from ..answer import Composer, ModelAnswerer, Prepared, Templates
-    from ..platform import RateLimit
+    from ..answer.style import Style
     from ..platform.services import ModelReply, Prompt
 
 PROMPTS = "prompts"
+_SAMPLES = 4  # of the wanted manner, for a model
+_OF_SAMPLES = 4  # part of its context, in characters: a tenth or less in tokens
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,10 +76,11 @@ class Pipeline:
     settings: Settings
     snapshot: Snapshot
     replies: FixedReplies
-    budget: AnswerBudget
+    calls: PaidCalls
     record: Callable[[dict[str, Any]], str]
     notes: Callable[[SearchResult, Answer], tuple[FoundNote, ...]] = lambda *_: ()
     further: Callable[[SearchResult], SearchResult] = lambda result: result
+    style: Callable[[Caller], Style | None] = lambda _: None
 
     def answer(self, asked: ResolvedQuery, result: SearchResult | None = None) -> Iterator[Event]:
         """The answer as it comes; a record of it is kept also when it breaks off or is left.
@@ -129,14 +133,23 @@ class Pipeline:
                 read_as=result.read_as,
                 rules=tuple(dict.fromkeys((*asked.rules, *whole.rules))),
                 notes=self._beside(asked, result, whole),
-                tokens=self.budget.tokens,
-                cost=self.budget.spent,  # of a plan, too
+                tokens=self.calls.budget.tokens,
+                cost=self.calls.budget.spent,  # of a plan, too
+                likeness=self._likeness(asked, whole),
             )
             bearing = self._bearing(asked)
             trace = self.record(
                 trace_of(result, whole, settings=bearing, further=further, broken_off=broken_off)
             )
         yield Finished(replace(whole, trace=trace))
+
+    def _likeness(self, asked: ResolvedQuery, answer: Answer) -> float | None:
+        """How like the wanted manner what is said is; None where none is wanted."""
+        if not answer.answered or not answer.statements:
+            return None
+        style = self.style(asked.caller)
+        said = " ".join(one.text for one in answer.statements)
+        return round(style.likeness(said), 4) if style else None
 
     def _beside(
         self, asked: ResolvedQuery, result: SearchResult, answer: Answer
@@ -290,7 +303,7 @@ class Pipeline:
                 "answer.model",
                 "name a model's profile there; see docs/howto/connect-a-model-server.md",
             )
-        model, profile = self.model()
+        model, profile = self.model(asked.caller)
         found = self.found(asked)
         result, words = as_sent(found, self.sent)
         if asked.declined or words:
@@ -374,39 +387,13 @@ class Pipeline:
         self, profile: ModelProfile, name: str, cancel: Cancel
     ) -> Callable[[Prompt], ModelReply]:
         """What sends a prompt to a model within the budget, and gives its reply."""
-        from ..platform.services import ask_model
-
-        def send(prompt: Prompt) -> ModelReply:
-            reservation = self._reserve(profile, name, prompt)
-            reply: ModelReply | None = None
-            try:
-                with self._rate_limit(profile).turn(cancel):
-                    reply = ask_model(profile, prompt, cancel=cancel)
-            finally:
-                self._settle(reservation, reply, profile, prompt, "")
-            return reply
-
-        return send
+        return self.calls.sender(profile, name, cancel)
 
     def leaves_enough(self, prompt: Prompt, result: SearchResult) -> bool:
         """Whether after a prompt the budget is enough for the answer itself."""
-        from ..platform.services import most_it_costs
-
-        model, profile = self.model()
+        model, profile = self.model(result.query.caller)
         answer = model.prepare(as_sent(result, self.sent)[0])
-        most = most_it_costs(profile, prompt)
-        return self.budget.allows(most + most_it_costs(profile, answer.prompt))
-
-    def _rate_limit(self, profile: ModelProfile) -> RateLimit:
-        from ..platform import RateLimit
-
-        name = hashlib.sha256(profile.address.encode()).hexdigest()[:16]
-        folder = self.state / "turns" / name
-        return RateLimit(
-            folder,
-            max_concurrent=profile.max_concurrent,
-            max_per_minute=profile.max_per_minute,
-        )
+        return self.calls.allow(profile, prompt, answer.prompt)
 
     def found(self, asked: ResolvedQuery) -> SearchResult:
         """What a search finds, with what statements lead to."""
@@ -418,15 +405,25 @@ class Pipeline:
 
         return Templates(self.folder / PROMPTS)
 
-    def model(self) -> tuple[ModelAnswerer, ModelProfile]:
-        """What answers by a model, and its profile."""
+    def model(self, caller: Caller | None = None) -> tuple[ModelAnswerer, ModelProfile]:
+        """What answers by a model, and its profile.
+
+        Parameters
+        ----------
+        caller : Caller, optional
+            For whom it writes: samples of the manner that is wanted are of what they may see.
+        """
         from ..answer import ModelAnswerer, read_examples
 
         profile = model_profile(self.settings, self.folder)
         settings, name = self.settings.answer, self.settings.desk.name
         examples = read_examples(self.folder / settings.examples) if settings.examples else ()
+        style = self.style(caller) if caller else None
+        shown = style.samples(_SAMPLES, profile.context // _OF_SAMPLES) if style else []
+        told = [self.sent.applied(sample) for sample in shown]
+        samples = [one.text for one in told if not one.declined]
         answerer = ModelAnswerer(
-            settings, profile, self.templates(), name, self.snapshot.embedding, examples
+            settings, profile, self.templates(), name, self.snapshot.embedding, examples, samples
         )
         return answerer, profile
 
@@ -438,7 +435,7 @@ class Pipeline:
 
     def by_model(self, found: SearchResult) -> Iterator[Event]:
         """A model's answer as it comes, checked and paid for."""
-        model, profile = self.model()
+        model, profile = self.model(found.query.caller)
         result, words = as_sent(found, self.sent)
         if words:
             yield from said(declined_by_rule(result.query, words))
@@ -450,46 +447,20 @@ class Pipeline:
         if not prepared.asks:
             yield from model.answer(result, prepared)
             return
-        reservation = self._reserve(profile, model.name, prepared.prompt)
+        reservation = self.calls.reserve(profile, model.name, prepared.prompt)
         seen: list[str] = []
         events = model.answer(result, prepared, found.query.control)
         try:
-            with self._rate_limit(profile).turn(found.query.control):
+            with self.calls.rate_limit(profile).turn(found.query.control):
                 for event in events:
                     if isinstance(event, Piece):
                         seen.append(event.text)
                     elif isinstance(event, Finished):
                         answer = event.answer
-                        self.budget.settle(reservation, answer.tokens, answer.cost)
+                        self.calls.budget.settle(reservation, answer.tokens, answer.cost)
                         yield Finished(with_their_words(answer, whole or found))
                         continue
                     yield event
         finally:
             events.close()  # which closes the connection: the server need not go on
-            self._settle(reservation, None, profile, prepared.prompt, "".join(seen))
-
-    def _reserve(self, profile: ModelProfile, name: str, prompt: Prompt) -> Reservation:
-        """Keep free what an answer may cost at most, if it may be spent."""
-        from ..platform.services import most_it_costs
-
-        return self.budget.reserve(name, most_it_costs(profile, prompt))
-
-    def _settle(
-        self,
-        reservation: Reservation,
-        reply: ModelReply | None,
-        profile: ModelProfile,
-        prompt: Prompt,
-        seen: str,
-    ) -> None:
-        """Enter what an answer came to; of one that broke off, about what was read and written."""
-        from ..platform.services import estimated_tokens, price_of
-
-        if reply is not None:
-            self.budget.settle(reservation, reply.tokens, reply.cost)
-        elif seen:  # what came was paid for all the same
-            read = estimated_tokens(profile, prompt.instructions + prompt.question)
-            tokens = Tokens(read, estimated_tokens(profile, seen), estimated=True)
-            self.budget.settle(reservation, tokens, price_of(profile, tokens))
-        else:
-            self.budget.release(reservation)
+            self.calls.settle_broken_off(reservation, profile, prepared.prompt, "".join(seen))

@@ -292,6 +292,24 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     question_characters: Annotated[int, Meta(ge=100, le=100_000)] = 4000
 
 
+class StyleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """The manner of answers, after documents that have it.
+
+    Parameters
+    ----------
+    documents
+        Patterns of their ids: ``["letters/*", "about/welcome.md"]``. Samples of them that the
+        caller may see go to a model, which takes their manner and no facts from them; each answer
+        then says how like them it is (``likeness``). The built-in answerer keeps to the words of
+        its sources.
+    person
+        Who speaks, for a model: ``"first"`` is the organisation itself, as "we".
+    """
+
+    documents: tuple[Annotated[str, Meta(min_length=1)], ...] = ()
+    person: Literal["", "first"] = ""
+
+
 class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Who answers, how sure an answer has to be, how long it may get, what it may cost.
 
@@ -323,6 +341,8 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
         For the prompt. Empty: the language of the question.
     length
         For the prompt.
+    style
+        Documents whose manner answers are to have.
     values
         Names of your own for the prompts, each with its usual text: ``values = { product = "the
         slip" }``. A query may give others (``values=…``, ``--value NAME=TEXT``).
@@ -346,6 +366,7 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     tone: str = "plain and friendly"
     language: str = ""
     length: str = "no longer than the question needs"
+    style: StyleSettings = StyleSettings()
     values: dict[Annotated[str, Meta(pattern=r"^[a-z_][a-z0-9_]*$")], str] = msgspec.field(
         default_factory=dict
     )

@@ -13,6 +13,7 @@ from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
 from .opposites import OPPOSITES
 from .sentences import sentences
+from .stopwords import STOP_WORDS
 from .terms import Analyser
 from .tokens import Tokenized, count_tokens, token_starts, tokenize, word_spans, words
 from .visible_characters import CONTROLS, one_line, visible
@@ -20,6 +21,7 @@ from .visible_characters import CONTROLS, one_line, visible
 __all__ = [
     "CONTROLS",
     "OPPOSITES",
+    "STOP_WORDS",
     "UNKNOWN",
     "Analyser",
     "Tokenized",

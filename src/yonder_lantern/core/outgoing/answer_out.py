@@ -200,6 +200,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     text: str
     status: str
     support: float
+    likeness: float | None
     statements: list[StatementOut]
     citations: list[CitationOut]
     house_rules: list[str]
@@ -233,6 +234,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             text=answer.text,
             status=answer.status.value,
             support=answer.support,
+            likeness=answer.likeness,
             statements=[
                 StatementOut(
                     one.text, one.kind.name.lower(), list(one.citations), one.support, one.formula

@@ -35,6 +35,8 @@ class QuestionGrade:
     citation_precision, citation_recall : float or None
         Of the citations, those that touch an expected span; of the groups, those that the
         citations hold. None where nothing was answered or nothing is expected.
+    likeness : float or None
+        How like the wanted manner the answer is; None where none is wanted.
     length : int
         Of the answer, in tokens.
     milliseconds, tokens, cost, currency
@@ -64,6 +66,7 @@ class QuestionGrade:
     borne_out: float | None = None
     citation_precision: float | None = None
     citation_recall: float | None = None
+    likeness: float | None = None
     length: int = 0
     milliseconds: float = 0.0
     tokens: int = 0

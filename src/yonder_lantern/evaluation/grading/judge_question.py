@@ -99,6 +99,7 @@ def judge(
         if groups
         else None,
         citation_recall=_share(held),
+        likeness=answer.likeness,
         length=count_tokens(answer.text),
         milliseconds=float((answer.times or {}).get("whole", 0.0)),
         tokens=answer.tokens.read + answer.tokens.written,

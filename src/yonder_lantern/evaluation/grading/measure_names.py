@@ -25,6 +25,7 @@ WRITTEN = (
     "facts present",
     "facts wrong",
     "borne out",
+    "likeness",
     "citation precision",
     "citation recall",
     "length",
@@ -92,6 +93,7 @@ _MEASURES = {
         Measure("borne out", _given(lambda one: one.borne_out)),
         Measure("citation precision", _given(lambda one: one.citation_precision)),
         Measure("citation recall", _given(lambda one: one.citation_recall)),
+        Measure("likeness", _given(lambda one: one.likeness)),
         Measure("length", _given(lambda one: float(one.length)), lower_is_better=True, digits=0),
         Measure("milliseconds", lambda one: one.milliseconds, lower_is_better=True, digits=0),
         Measure(

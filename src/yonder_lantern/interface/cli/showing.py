@@ -176,7 +176,8 @@ def _how_sure(answer: Answer) -> str:
     if answer.answered and answer.route.way in (Way.FIXED_REPLY, Way.DIALOGUE):
         return f"{answer.route.way} “{answer.route.name}”"
     as_what = " as an excerpt" if answer.status is AnswerStatus.EXCERPT else ""
-    return f"support {answer.support:.2f}{as_what}"
+    like = "" if answer.likeness is None else f" · likeness {answer.likeness:.2f}"
+    return f"support {answer.support:.2f}{as_what}{like}"
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool = True) -> None:

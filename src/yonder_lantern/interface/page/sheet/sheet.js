@@ -83,7 +83,8 @@ function finish({ turn, rows }, answer, rewritten) {
   const { way, name } = answer.route;
   const sure = way === "documents" ? `${label("support")} ${answer.support.toFixed(2)}`
     : `${label(way) ?? way}${name && way !== "courtesy" ? ` “${name}”` : ""}`;
-  const told = [sure, `${seconds.toFixed(1)} s`];
+  const like = answer.likeness == null ? [] : [`${label("likeness")} ${answer.likeness.toFixed(2)}`];
+  const told = [sure, ...like, `${seconds.toFixed(1)} s`];
   const { read, written } = answer.tokens;
   if (read + written) told.push(`${read + written} ${label("tokens")}`);
   told.push(Number(amount) ? `${amount} ${currency}` : label("free"));
