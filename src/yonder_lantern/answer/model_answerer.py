@@ -143,6 +143,27 @@ class ModelAnswerer:
         )
         return Prepared(Prompt(instructions, question), context, sent, documents)
 
+    def outline_prompt(self, result: SearchResult, most: int, tokens: float) -> Prompt:
+        """The prompt for an outline of a piece about what was searched for.
+
+        Parameters
+        ----------
+        result : SearchResult
+        most : int
+            Sections.
+        tokens : float
+            That its passages may take.
+        """
+        context = context_of(result, self._tokens, int(tokens))
+        values = {
+            "organisation": self._organisation,
+            "topic": result.query.question,
+            "most": most,
+            "passages": context.passages,
+            "fence": context.fence,
+        }
+        return Prompt("", self._templates.filled("outline.j2", values))
+
     def filler(
         self, result: SearchResult, shape: Shape, send: Callable[[Prompt], ModelReply]
     ) -> ModelExtractor:

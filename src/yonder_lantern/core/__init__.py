@@ -5,6 +5,7 @@ package knows of no step, no file and no setting.
 """
 
 from .answers import Answer, AnswerStatus, Citation, Nearest, Spent, Statement, Tokens, Unsupported
+from .article import Article, ArticleSection, VoiceLine
 from .control import Control
 from .documents import (
     LIVE,
@@ -77,6 +78,8 @@ __all__ = [
     "AlsoIn",
     "Answer",
     "AnswerStatus",
+    "Article",
+    "ArticleSection",
     "Block",
     "BlockKind",
     "CallError",
@@ -154,6 +157,7 @@ __all__ = [
     "TermShare",
     "Tokens",
     "Unsupported",
+    "VoiceLine",
     "Way",
     "Withdrawn",
     "YonderError",

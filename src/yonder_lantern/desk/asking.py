@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Unpack
 
 from ..core import (
     Answer,
     AnswerStatus,
+    Article,
     Event,
     Explanation,
     Extracted,
@@ -19,10 +20,12 @@ from ..core import (
     FoundSpan,
     Hit,
     Money,
+    Progress,
     Query,
     QueryParts,
     ResolvedQuery,
     SearchResult,
+    no_progress,
     query_of,
 )
 from ..search import SharedSearch, begin_search, explain, find, result_of, spans_of
@@ -235,6 +238,50 @@ class AskingDesk(OpenedDesk):
         asked = self.resolve(whole)
         with self._pipeline() as pipeline:
             return replace(pipeline.extract(asked, schema), question=whole.text)
+
+    def write(
+        self,
+        query: Query | str,
+        *,
+        sections: int = 5,
+        voices: Sequence[str] = (),
+        progress: Progress = no_progress,
+        **parts: Unpack[QueryParts],
+    ) -> Article:
+        """A longer piece about a topic: an outline, its sections, every statement cited.
+
+        Without a model, the outline is made of the documents' own sections that speak of the
+        topic, in their own words; with one, it proposes the outline, and each section is
+        searched for, written and checked by itself, all out of one budget.
+
+        Parameters
+        ----------
+        query : Query or str
+            The topic: "the boat lift".
+        sections : int, default 5
+            At most.
+        voices : sequence of str, optional
+            Names, for the same piece as a script; the first leads on.
+        progress : Progress
+        **parts
+            Of a `Query`, in place of its own.
+
+        Raises
+        ------
+        CallError
+            A house rule declines the topic, or a number or name cannot be taken.
+        LimitError
+            It could cost more than an answer may.
+        ServiceError
+            A model is to write, and cannot be reached.
+        """
+        from .write_article import ArticleOrder, write_article
+
+        order = ArticleOrder(sections, tuple(voices))
+        whole = query_of(query, parts)
+        asked = self.resolve(whole)
+        with self._pipeline() as pipeline:
+            return replace(write_article(pipeline, asked, order, progress), topic=whole.text)
 
     def prompt(self, query: Query | str, **parts: Unpack[QueryParts]) -> PreparedPrompt:
         """Exactly what a model would be sent; nothing is sent.

@@ -137,7 +137,7 @@ class Pipeline:
                 cost=self.calls.budget.spent,  # of a plan, too
                 likeness=self._likeness(asked, whole),
             )
-            bearing = self._bearing(asked)
+            bearing = self.bearing(asked)
             trace = self.record(
                 trace_of(result, whole, settings=bearing, further=further, broken_off=broken_off)
             )
@@ -280,7 +280,7 @@ class Pipeline:
         """What look-ups tell of a question's steps."""
         return LiveFacts(self.replies, self.snapshot.embedding, asked)
 
-    def _bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
+    def bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""
         settings = self.settings.find
         return {
@@ -353,7 +353,7 @@ class Pipeline:
         filled = revised_fields(filled, rules)
         cited = with_age(filled.citations, self.snapshot)
         filled = replace(filled, question=asked.question, times=times).with_citations(cited)
-        trace = trace_of(result, as_answer(filled), settings=self._bearing(asked), further=further)
+        trace = trace_of(result, as_answer(filled), settings=self.bearing(asked), further=further)
         return replace(filled, trace=self.record(trace))
 
     def standing_alone(self, question: str, recap: str) -> str:

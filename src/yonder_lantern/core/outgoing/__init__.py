@@ -15,6 +15,7 @@ from .answer_out import (
     RouteOut,
     StepOut,
 )
+from .article_out import ArticleOut
 from .conversation_out import (
     ConversationOut,
     ConversationSummaryOut,
@@ -39,6 +40,7 @@ from .trace_out import (
 __all__ = [
     "KINDS",
     "AnswerOut",
+    "ArticleOut",
     "CitationOut",
     "ConversationOut",
     "ConversationSummaryOut",

@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from .answer_out import AnswerOut, ExtractionOut, PromptOut
+from .article_out import ArticleOut
 from .gather_out import GatherOut
 from .hits_out import ExplanationOut, SearchOut
 from .trace_out import TraceOut
@@ -19,6 +20,7 @@ from .trace_out import TraceOut
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 KINDS: dict[str, tuple[type[msgspec.Struct], int]] = {
     "answer": (AnswerOut, 1),
+    "article": (ArticleOut, 1),
     "explanation": (ExplanationOut, 1),
     "extraction": (ExtractionOut, 1),
     "gather": (GatherOut, 1),

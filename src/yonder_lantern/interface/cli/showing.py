@@ -12,6 +12,7 @@ from typing import Any
 from ...core import (
     Answer,
     AnswerStatus,
+    Article,
     Citation,
     Extracted,
     FoundNote,
@@ -222,7 +223,7 @@ def show_note(note: Note, found: FoundNote | None = None) -> None:
         echo(style(f"  contradicted by a newer note: {found.newer[:22]}", fg=AMBER))
 
 
-def what_it_took(answer: Answer | Extracted, *before: str) -> str:
+def what_it_took(answer: Answer | Article | Extracted, *before: str) -> str:
     """Tokens, money, time, and the trace that was kept."""
     told = list(before)
     if answer.by:

@@ -88,6 +88,7 @@ def app(
             Route("/sign-out", access.sign_out, methods=["POST"]),
             Route("/search", routes.search, methods=["POST"]),
             Route("/questions", routes.question, methods=["POST"]),
+            Route("/articles", routes.article, methods=["POST"]),
             Route("/conversations", routes.conversations, methods=["GET"]),
             Route("/conversations", routes.start, methods=["POST"]),
             Route("/conversations/{id}", routes.conversation, methods=["GET"]),

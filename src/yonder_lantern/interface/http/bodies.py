@@ -18,6 +18,8 @@ _MOST_BYTES_WITH_IMAGE = 8 * 1024 * 1024
 _SLOWEST = 20.0  # seconds that a body may take
 LONGEST = 4000  # characters of a question
 _MOST_EARLIER = 20
+_MOST_SECTIONS = 20
+_MOST_VOICES = 8
 _MOMENT = r"^(\d{4}-[01]\d-[0-3]\d(T[0-2]\d:[0-5]\d.*)?)?$"
 Body = TypeVar("Body", bound=msgspec.Struct)
 
@@ -65,6 +67,13 @@ class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             return base64.b64decode(self.image, validate=True)
         except ValueError:
             raise HttpProblem(422, "the image is not valid Base64", "encode its bytes") from None
+
+
+class ArticleIn(QuestionIn, frozen=True, forbid_unknown_fields=True):
+    """A topic to be written about at length."""
+
+    sections: Annotated[int, Meta(ge=1, le=_MOST_SECTIONS)] = 5
+    voices: Annotated[list[str], Meta(max_length=_MOST_VOICES)] = []
 
 
 class PreferenceIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

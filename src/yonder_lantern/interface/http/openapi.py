@@ -15,6 +15,7 @@ from starlette.responses import JSONResponse
 
 from ...core.outgoing import (
     AnswerOut,
+    ArticleOut,
     ConversationOut,
     ConversationSummaryOut,
     DocumentOut,
@@ -27,7 +28,7 @@ from ...core.outgoing import (
 from ...version import __version__
 from .access_routes import CallerOut
 from .beside_routes import ModelIn, SetUpOut, SpeechIn
-from .bodies import PreferenceIn, QuestionIn, TitleIn
+from .bodies import ArticleIn, PreferenceIn, QuestionIn, TitleIn
 from .source_routes import GatherIn, SourceIn, SourcesOut
 from .watch_routes import FeedbackIn
 from .webhook_routes import WebhookIn, WebhookOut
@@ -83,6 +84,7 @@ class RecapOut(msgspec.Struct, frozen=True):
 
 
 _KINDS = (
+    ArticleIn, ArticleOut,
     AnswerOut, BegunOut, CallerOut, ConversationOut, DocumentOut, FeedbackIn, GatherIn, GatherOut,
     GatherStartedOut, HealthOut, ListOut, ModelIn, PreferenceIn, ProblemDetailsOut, QuestionIn,
     ReadyOut, RecapOut, SearchOut, SetUpOut, SourceIn, SpeechIn, SourcesOut, StartedOut, TitleIn,
@@ -122,6 +124,9 @@ def document() -> dict[str, Any]:
                 "post": _operation("The passages found", {"200": _reply(SearchOut)}, question)},
             "/questions": {
                 "post": _operation("One answer, whole or as it is written", both, question)},
+            "/articles": {
+                "post": _operation("A longer piece about a topic", {"200": _reply(ArticleOut)},
+                                   _body(ArticleIn))},
             "/conversations": {
                 "get": _operation("The caller's conversations", {"200": _reply(ListOut)},
                                   parameters=[_parameter("search", "query", "words said in them")]),

@@ -17,6 +17,7 @@ from ...conversation import Conversation, Turn, as_markdown, recap
 from ...core import Event, Finished, YonderError
 from ...core.outgoing import (
     AnswerOut,
+    ArticleOut,
     ConversationOut,
     ConversationSummaryOut,
     DocumentOut,
@@ -25,7 +26,7 @@ from ...core.outgoing import (
     event_out,
 )
 from ...version import __version__
-from .bodies import PreferenceIn, QuestionIn, TitleIn, body_of
+from .bodies import ArticleIn, PreferenceIn, QuestionIn, TitleIn, body_of
 from .problems import HttpProblem, status_of
 from .running_turns import GATHERS, RunningTurn
 from .served import Served, as_json, not_modified
@@ -88,6 +89,21 @@ class Routes:
         answer = await to_thread.run_sync(visitor.desk.ask, query, limiter=self._limiter)
         self._served.answered(visitor, answer)
         return as_json(AnswerOut.of(answer))
+
+    async def article(self, request: Request) -> Response:
+        """A longer piece about a topic."""
+        visitor = self._visitor(request)
+        wanted = await body_of(request, ArticleIn)
+        self._doorman.count(visitor)
+        write = partial(
+            visitor.desk.write,
+            wanted.query(self._timeout),
+            sections=wanted.sections,
+            voices=wanted.voices,
+        )
+        article = await to_thread.run_sync(write, limiter=self._limiter)
+        self._doorman.spent(visitor, article.cost)
+        return as_json(ArticleOut.of(article))
 
     async def conversations(self, request: Request) -> Response:
         """The visitor's conversations, newest first."""

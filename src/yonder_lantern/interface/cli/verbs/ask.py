@@ -10,15 +10,17 @@ from typing import Any
 import click
 
 from ....core import Answer, CallError, Query, QueryParts
-from ....core.outgoing import AnswerOut, ExtractionOut, MoneyOut, PromptOut, as_plain
+from ....core.outgoing import AnswerOut, ArticleOut, ExtractionOut, MoneyOut, PromptOut, as_plain
 from ....desk import Desk, PreparedPrompt
 from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
+from ..progress import progress_shown
 from ..showing import (
     counted,
     show_answer,
     show_citations,
 )
+from ..showing_article import show_article
 from ..showing_fields import show_extracted
 from ..showing_steps import show_steps, take_steps
 from ..streaming import show_stream
@@ -50,6 +52,13 @@ from ..terminal import displayed, echo, echo_json, faint, style
     is_flag=True,
     help="Show the steps of a question that needs several searches, as they are taken.",
 )
+@click.option(
+    "--long", is_flag=True, help="Write a longer piece about a topic: sections, all of it cited."
+)
+@click.option("--sections", type=int, metavar="N", help="With --long: at most.  [default: 5]")
+@click.option(
+    "--voices", metavar="NAMES", default="", help="With --long: a script for these, e.g. Ann,Ben."
+)
 @click.option("--audio", metavar="FILE", help="Also speak the answer into this file (.wav).")
 @query_options
 @desk_options
@@ -61,6 +70,9 @@ def command(
     show_prompt: bool,
     without_documents: bool,
     steps: bool,
+    long: bool,
+    sections: int | None,
+    voices: str,
     audio: str | None,
     parts: QueryParts,
     folder: str,
@@ -77,41 +89,76 @@ def command(
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
     query = Query(question, limit=passages).with_parts(parts)
+    if long or sections is not None or voices:
+        return _write(desk, query, long, sections, voices, limit, as_json=as_json)
     if schema is not None:
-        filled = desk.extract(query, read_schema(schema))
-        if as_json:
-            echo_json(as_plain(ExtractionOut.of(filled)))
-        else:
-            show_extracted(filled, limit)
-        return 0 if filled.citations else 1
+        return _extract(desk, query, schema, limit, as_json=as_json)
     if show_prompt:
-        prompt = desk.prompt(query)
-        _show_prompt(prompt, as_json=as_json)
+        _show_prompt(desk.prompt(query), as_json=as_json)
         return 0
-    bare = None
-    if without_documents:
-        bare = desk.ask(query, documents=False)
-    streams = bool(desk.settings.answer.model) and sys.stdout.isatty() and not as_json and not steps
+    bare = desk.ask(query, documents=False) if without_documents else None
     if bare is not None and not as_json:
         bare = displayed(bare)
         echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
         echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
-    if streams:
-        answer = show_stream(desk.stream(query), _model_name(desk))
-        show_citations(answer, limit)
-    else:
-        answer, tried = take_steps(desk.stream(query), live=steps and not as_json)
-        if as_json:
-            echo_json(_as_json(answer, bare))
-        else:
-            if steps:
-                show_steps(answer.steps, tried)
-            show_answer(answer, limit)
+    answer = _answer(desk, query, limit, bare, steps=steps, as_json=as_json)
     if audio:
         _speak(answer, Path(audio))
         if not as_json:
             echo(f"Written: {audio}")
     return 1 if answer.declined or answer.choices else 0
+
+
+def _answer(
+    desk: Desk, query: Query, limit: int | None, bare: Answer | None, *, steps: bool, as_json: bool
+) -> Answer:
+    """Print the answer, as it comes where a model writes it for a person."""
+    if desk.settings.answer.model and sys.stdout.isatty() and not as_json and not steps:
+        answer = show_stream(desk.stream(query), _model_name(desk))
+        show_citations(answer, limit)
+        return answer
+    answer, tried = take_steps(desk.stream(query), live=steps and not as_json)
+    if as_json:
+        echo_json(_as_json(answer, bare))
+        return answer
+    if steps:
+        show_steps(answer.steps, tried)
+    show_answer(answer, limit)
+    return answer
+
+
+def _write(
+    desk: Desk,
+    query: Query,
+    long: bool,
+    sections: int | None,
+    voices: str,
+    limit: int | None,
+    *,
+    as_json: bool,
+) -> int:
+    """Print a longer piece; 1 if the documents say too little."""
+    if not long:
+        raise CallError("--sections and --voices go with --long", "--long", "add it")
+    named = tuple(one.strip() for one in voices.split(",")) if voices else ()
+    with progress_shown() as progress:
+        most = 5 if sections is None else sections
+        article = desk.write(query, sections=most, voices=named, progress=progress)
+    if as_json:
+        echo_json(as_plain(ArticleOut.of(article)))
+    else:
+        show_article(article, limit)
+    return 0 if article.sections else 1
+
+
+def _extract(desk: Desk, query: Query, schema: Path, limit: int | None, *, as_json: bool) -> int:
+    """Print an object of a schema; 1 if nothing of it is in the documents."""
+    filled = desk.extract(query, read_schema(schema))
+    if as_json:
+        echo_json(as_plain(ExtractionOut.of(filled)))
+    else:
+        show_extracted(filled, limit)
+    return 0 if filled.citations else 1
 
 
 def _as_json(answer: Answer, bare: Answer | None) -> dict[str, Any]:
