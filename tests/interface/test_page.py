@@ -23,6 +23,8 @@ ATTACK = "<img src=x onerror=\"document.title='taken'\"><script>document.title='
 FILES = {
     "quay.md": "# Quay\n\nThe quay closes at 22:00 in summer and at 18:00 in winter.\n",
     "trap.md": f"# Trap {ATTACK}\n\nThe tug is called {ATTACK} **Bess**.\n",
+    "boats.md": "# Boats\n\n| Boat | Berth | Colour |\n|---|---|---|\n"
+    f"| BO-1 | Fish Quay | red {ATTACK} |\n| BO-2 | Fish Quay | blue |\n",
     "fees.md": "# Fees\n\n| Boat | Fee |\n|---|---|\n| dinghy | 4 crowns |\n| yacht | 9 crowns |\n",
 }
 
@@ -196,6 +198,56 @@ def test_it_is_used_by_keyboard_alone_and_fits_a_narrow_screen(page: Page) -> No
         page.browser.set_window_size(1280, 800)
 
 
+def test_what_is_said_of_a_thing_is_drawn_moved_widened_and_opened(page: Page) -> None:
+    from selenium.webdriver.common.action_chains import ActionChains
+    from selenium.webdriver.common.keys import Keys
+
+    def at() -> str:
+        return str(page.one("#whole").get_attribute("transform"))
+
+    def said(selector: str) -> str:  # in one step, as what is read may be replaced meanwhile
+        read = "return document.querySelector(arguments[0])?.textContent ?? ''"
+        return str(page.browser.execute_script(read, selector))
+
+    def names() -> set[str]:
+        return {one.get_attribute("aria-label") for one in page.all("#drawing .node")}
+
+    page.one("#things-open").click()
+    page.until(lambda: page.all("#thing-list button"))
+    page.one("#thing").send_keys("bo-1")
+    page.until(lambda: said("#thing-list") == "BO-1 2")
+    page.one("#thing-list button").click()
+    page.until(lambda: said("#card h3") == "BO-1")
+    assert {"BO-1", "Fish Quay", f"red {ATTACK}"} == names()
+    assert page.all("#things img, #things script") == []
+    page.one('#drawing [aria-label="Fish Quay"]').send_keys(Keys.ENTER)
+    page.until(lambda: said("#card h3") == "Fish Quay")
+    assert "BO-2" in names()  # what else lies there has come to it
+    assert "Named in what is said of others" in page.one("#card").text
+    seen = [at()]
+    page.one("#zoom-in").click()
+    seen.append(at())
+    drawing = page.one("#drawing")
+    pull = ActionChains(page.browser).move_to_element_with_offset(drawing, -150, -150)
+    pull.click_and_hold().move_by_offset(40, 25).release().perform()
+    seen.append(at())
+    drawing.send_keys(Keys.ARROW_LEFT)
+    seen.append(at())
+    assert len(set(seen)) == 4
+    page.one("#fit").click()
+    assert at() == seen[0]
+    assert audited(page) == []
+    page.one("#card .where").click()
+    page.until(lambda: page.all("#document-text mark"))
+    assert "BO-" in page.one("#document-text mark").text
+    page.one("#close").click()
+    page.one("#clear").click()
+    assert names() == set()
+    page.one("#things-close").click()
+    assert page.browser.title != "taken"
+    assert [one for one in page.browser.get_log("browser") if one["level"] == "SEVERE"] == []
+
+
 def test_the_page_is_small_and_lets_nothing_in_from_elsewhere(served: str) -> None:
     import httpx
 
@@ -205,7 +257,10 @@ def test_the_page_is_small_and_lets_nothing_in_from_elsewhere(served: str) -> No
         assert "default-src 'none'" in policy
         assert "unsafe" not in policy
         assert "http" not in policy
-        names = ("sheet.css", "sheet.js", "markdown.js", "labels.js", "parts.js", "desk.js")
+        names = (
+            "sheet.css", "sheet.js", "markdown.js", "labels.js", "parts.js", "desk.js",
+            "connections.js",
+        )  # fmt: skip
         files = [first, *(client.get(f"/page/{name}") for name in names)]
         assert all(one.status_code == 200 for one in files)
         assert sum(len(one.content) for one in files) < 100_000

@@ -90,10 +90,10 @@ class DeskKnowledge:
         """What a stretch of a document says."""
         return self._store.within(document, start, end, most, self._caller, self._moment())
 
-    def entities(self, kind: str = "") -> list[tuple[str, int]]:
-        """What most is said of, with how much; of all things, or of one kind."""
+    def entities(self, kind: str = "", search: str = "") -> list[tuple[str, int]]:
+        """What most is said of, with how much; of one kind, or with some words in its name."""
         self.update()
-        return self._store.entities(self._caller, self._moment(), kind)
+        return self._store.entities(self._caller, self._moment(), kind, search)
 
     def paths(self, one: str, other: str) -> list[EntityPath]:
         """The shortest ways from one entity to another, over statements.

@@ -146,7 +146,11 @@ class StatementStore:
             named_in = self._of(run, "object_key", names, caller)
         apart = self._rules.are_apart
         says = [one for one in says if not apart(name, one.subject)]
-        named_in = [one for one in named_in if not apart(name, one.object)]
+        named_in = [
+            one
+            for one in named_in
+            if not apart(name, one.object) and key_of(one.subject) not in names
+        ]
         notes = tuple(
             one
             for one in noted
@@ -223,11 +227,27 @@ class StatementStore:
             )
         return [one for one in map(_statement, rows) if _seen(one, caller) and one.holds_at(moment)]
 
-    def entities(self, caller: Caller, moment: str, kind: str = "") -> list[tuple[str, int]]:
-        """The names of which most is said, with how much; of all things, or of one kind."""
+    def entities(
+        self, caller: Caller, moment: str, kind: str = "", search: str = ""
+    ) -> list[tuple[str, int]]:
+        """The names of which most is said, with how much.
+
+        Parameters
+        ----------
+        caller : Caller
+        moment : str
+            In UTC (ISO 8601): what holds then.
+        kind : str, optional
+            Only things of this kind.
+        search : str, optional
+            Only things whose name has these words, or beginnings of words.
+        """
         counts: Counter[str] = Counter()
         written: dict[str, Counter[str]] = {}
+        wanted = search.casefold().split()
         for one in self.all(caller, moment):
+            if wanted and not _has(one.subject, wanted):
+                continue
             key = key_of(one.subject)
             counts[key] += 1
             written.setdefault(key, Counter())[one.subject] += 1
@@ -313,6 +333,12 @@ def _statement(row: Row) -> EntityStatement:
     values = list(row)
     values[7] = tuple(json.loads(values[7]))
     return EntityStatement(*values)
+
+
+def _has(name: str, wanted: Iterable[str]) -> bool:
+    """Whether a name has some words, or words that begin like them."""
+    spoken = f" {name.casefold()}".replace("-", " ")
+    return all(f" {word}" in spoken for part in wanted for word in part.split("-") if word)
 
 
 def _seen(one: EntityStatement, caller: Caller) -> bool:

@@ -24,6 +24,7 @@ from .conversation_out import (
     TurnOut,
     event_out,
 )
+from .entity_out import EntitiesOut, EntityCardOut, EntityNameOut, EntityStatementOut
 from .gather_out import GatherOut
 from .hits_out import ExplanationOut, HitOut, LocationOut, SearchOut
 from .schemas import KINDS, as_plain, schema_of
@@ -46,6 +47,10 @@ __all__ = [
     "ConversationSummaryOut",
     "DialogueOut",
     "DocumentOut",
+    "EntitiesOut",
+    "EntityCardOut",
+    "EntityNameOut",
+    "EntityStatementOut",
     "ExplanationOut",
     "ExtractionOut",
     "FurtherOut",

@@ -13,6 +13,7 @@ import msgspec
 
 from .answer_out import AnswerOut, ExtractionOut, PromptOut
 from .article_out import ArticleOut
+from .entity_out import EntityCardOut
 from .gather_out import GatherOut
 from .hits_out import ExplanationOut, SearchOut
 from .trace_out import TraceOut
@@ -21,6 +22,7 @@ DIALECT = "https://json-schema.org/draft/2020-12/schema"
 KINDS: dict[str, tuple[type[msgspec.Struct], int]] = {
     "answer": (AnswerOut, 1),
     "article": (ArticleOut, 1),
+    "entity": (EntityCardOut, 1),
     "explanation": (ExplanationOut, 1),
     "extraction": (ExtractionOut, 1),
     "gather": (GatherOut, 1),

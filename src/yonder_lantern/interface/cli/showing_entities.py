@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from ...core import EntityCard, EntityPath, EntityStatement
 from ...text import one_line
@@ -11,6 +11,7 @@ from .showing import counted, width
 from .terminal import AMBER, SEA, displayed, echo, faint, style
 
 _MOST = 40
+_PLACES = 2  # where else the same is said
 _EARLIER = 12
 _GROUPS = 12
 _MEMBERS = 6
@@ -23,15 +24,11 @@ def show_card(card: EntityCard) -> None:
     for name, why in card.also.items():
         echo(faint(f"also {one_line(name)}: {one_line(why)}"))
     echo()
-    for one in card.says[:_MOST]:
-        _show(one, one.relation, one.object)
-    if len(card.says) > _MOST:
-        echo(faint(f"and {len(card.says) - _MOST} more"))
+    _show_all(card.says, lambda one: (one.relation, one.object))
     if card.named_in:
         echo()
         echo(style("Named in what is said of others", bold=True))
-        for one in card.named_in[:_MOST]:
-            _show(one, f"{one.subject}: {one.relation}", one.object)
+        _show_all(card.named_in, lambda one: (f"{one.subject}: {one.relation}", one.object))
     if card.noted:
         echo()
         echo(style("Notes say, and no document need bear it out", bold=True))
@@ -44,7 +41,27 @@ def show_card(card: EntityCard) -> None:
             _show(one, one.relation, one.object, ended=True)
 
 
-def _show(one: EntityStatement, relation: str, value: str, *, ended: bool = False) -> None:
+def _show_all(
+    statements: Sequence[EntityStatement], saying: Callable[[EntityStatement], tuple[str, str]]
+) -> None:
+    """Print statements; what several documents say alike once, with the first places."""
+    alike: dict[tuple[str, str, str, str], list[EntityStatement]] = {}
+    for one in statements:
+        alike.setdefault((*saying(one), one.valid_from, one.valid_until), []).append(one)
+    for said in list(alike.values())[:_MOST]:
+        _show(said[0], *saying(said[0]), also=said[1:])
+    if len(alike) > _MOST:
+        echo(faint(f"and {len(alike) - _MOST} more"))
+
+
+def _show(
+    one: EntityStatement,
+    relation: str,
+    value: str,
+    *,
+    ended: bool = False,
+    also: Sequence[EntityStatement] = (),
+) -> None:
     shown = displayed(one)
     label = style(one_line(relation), fg=AMBER)
     for number, line in enumerate(textwrap.wrap(one_line(value), width() - 6) or [""]):
@@ -54,6 +71,10 @@ def _show(one: EntityStatement, relation: str, value: str, *, ended: bool = Fals
     dates += [f"withdrawn {shown.withdrawn[:10]}"] if ended and shown.withdrawn else []
     told = " · ".join([f"{shown.document}#{shown.start}", shown.way, *dates])
     echo(faint(f"      {told}"))
+    for other in map(displayed, also[:_PLACES]):
+        echo(faint(f"      {other.document}#{other.start} · {other.way}"))
+    if len(also) > _PLACES:
+        echo(faint(f"      and at {counted(len(also) - _PLACES, 'other place')}"))
 
 
 def show_entities(found: Sequence[tuple[str, int]]) -> None:

@@ -16,6 +16,7 @@ from ...core import YonderError
 from ...desk import Desk
 from .access_routes import AccessRoutes
 from .beside_routes import BesideRoutes
+from .entity_routes import EntityRoutes
 from .measuring_requests import Measured
 from .openapi import description
 from .origins import KnownHost, KnownOrigin
@@ -72,7 +73,7 @@ def app(
     served = Served(doorman, turns)
     routes, sources = Routes(served), SourceRoutes(served)
     access, watch, beside = AccessRoutes(served), WatchRoutes(served), BesideRoutes(served)
-    webhook = WebhookRoutes(served)
+    webhook, entities = WebhookRoutes(served), EntityRoutes(served)
     return Starlette(
         routes=[
             Route("/", page),
@@ -101,6 +102,8 @@ def app(
             Route("/conversations/{id}/turns/{turn}", routes.turn, methods=["GET"]),
             Route("/conversations/{id}/turns/{turn}", routes.cancel, methods=["DELETE"]),
             Route("/documents/{id:path}", routes.document, methods=["GET"]),
+            Route("/entities", entities.entities),
+            Route("/entities/{name:path}", entities.entity),
             Route("/sources", sources.sources, methods=["GET"]),
             Route("/sources", sources.add, methods=["POST"]),
             Route("/gathers", sources.gather, methods=["POST"]),

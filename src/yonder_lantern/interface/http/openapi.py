@@ -19,6 +19,8 @@ from ...core.outgoing import (
     ConversationOut,
     ConversationSummaryOut,
     DocumentOut,
+    EntitiesOut,
+    EntityCardOut,
     GatherOut,
     ProblemDetailsOut,
     SearchOut,
@@ -84,7 +86,7 @@ class RecapOut(msgspec.Struct, frozen=True):
 
 
 _KINDS = (
-    ArticleIn, ArticleOut,
+    ArticleIn, ArticleOut, EntitiesOut, EntityCardOut,
     AnswerOut, BegunOut, CallerOut, ConversationOut, DocumentOut, FeedbackIn, GatherIn, GatherOut,
     GatherStartedOut, HealthOut, ListOut, ModelIn, PreferenceIn, ProblemDetailsOut, QuestionIn,
     ReadyOut, RecapOut, SearchOut, SetUpOut, SourceIn, SpeechIn, SourcesOut, StartedOut, TitleIn,
@@ -167,6 +169,14 @@ def document() -> dict[str, Any]:
             "/caller": {
                 "get": _operation("Who the caller is taken for", {"200": _reply(CallerOut)})},
             "/sign-out": {"post": _operation("End the session", {"204": _nothing()})},
+            "/entities": {
+                "get": _operation("The things that most is said of", {"200": _reply(EntitiesOut)},
+                                  parameters=[_parameter("search", "query", "words of the name")]),
+            },
+            "/entities/{name}": {
+                "parameters": [_parameter("name", "path", "any of its names")],
+                "get": _operation("What is said of a thing", {"200": _reply(EntityCardOut)}),
+            },
             "/sources": {
                 "get": _operation("What answers come from", {"200": _reply(SourcesOut)}),
                 "post": _operation("Add one and gather it", {"202": _reply(GatherStartedOut)},

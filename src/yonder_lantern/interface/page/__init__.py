@@ -13,6 +13,7 @@ FILES = {
     "labels.js": "text/javascript",
     "parts.js": "text/javascript",
     "desk.js": "text/javascript",
+    "connections.js": "text/javascript",
     "docs.js": "text/javascript",
 }
 BOX = "box.js"  # one file: it stands on other sites

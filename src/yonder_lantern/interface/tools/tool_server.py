@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import asdict
 from typing import Any, TypeVar
 from urllib.parse import quote, unquote
 
@@ -13,7 +12,7 @@ from mcp.server.mcpserver import Context, MCPServer
 from mcp.server.mcpserver.exceptions import ResourceError, ToolError
 
 from ...core import CallError, Document, Query, YonderError
-from ...core.outgoing import AnswerOut, NoteOut, SearchOut, as_plain
+from ...core.outgoing import AnswerOut, EntityCardOut, NoteOut, SearchOut, as_plain
 from ...desk import Desk, look_at_documents
 from ...version import __version__
 from .tool_caller import GRADE, ToolCaller
@@ -130,7 +129,7 @@ def _add_knowledge(server: MCPServer[Any], caller_of: CallerOf) -> None:
         """What the documents say of a thing, each statement with the span that says so."""
         caller = _who(caller_of, ctx, "ask")
         card = await _run(lambda: caller.desk.entity(name))
-        return asdict(card)
+        return as_plain(EntityCardOut.of(card))
 
 
 def _add_notes(server: MCPServer[Any], caller_of: CallerOf) -> None:

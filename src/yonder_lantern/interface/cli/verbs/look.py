@@ -11,6 +11,7 @@ from typing import Any
 import click
 
 from ....core import CallError, Document, EntityCard
+from ....core.outgoing import EntityCardOut, as_plain
 from ....desk import (
     Desk,
     PassageView,
@@ -192,7 +193,7 @@ def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
             card = known.card(wanted.entity)
             if wanted.draw:
                 return _draw_entity(card, wanted.draw, as_json)
-            return _out(asdict(card), as_json, lambda: show_card(card))
+            return _out(as_plain(EntityCardOut.of(card)), as_json, lambda: show_card(card))
         found = known.entities(wanted.kind)
     listed = [{"name": name, "statements": count} for name, count in found]
     _out(listed, as_json, lambda: show_entities(found))

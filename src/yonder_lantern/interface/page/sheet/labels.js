@@ -21,6 +21,10 @@ const LABELS = {
     "fixed reply": "fixed reply", dialogue: "dialogue", courtesy: "no search", noted: "noted",
     "house rule": "house rule", notes: "Notes that people left; not part of the answer",
     steps: "Steps", otherwise: "contradicts the documents", newer: "contradicted by a newer note",
+    things: "Things", saidOfThings: "What is said of things", findThing: "Find a thing", card: "What is said of it",
+    drawing: "Connections: arrows move them, plus and minus zoom, 0 shows all", larger: "Larger", smaller: "Smaller",
+    fit: "Show all", clear: "Clear", namedIn: "Named in what is said of others",
+    notedSays: "Notes say, and no document need bear it out", saidEarlier: "Said earlier",
   },
   de: {
     skip: "Zur Frage springen", conversations: "Gespräche", new: "Neues Gespräch",
@@ -44,6 +48,10 @@ const LABELS = {
     "house rule": "Hausregel",
     notes: "Hinterlassene Notizen; nicht Teil der Antwort",
     steps: "Schritte", otherwise: "widerspricht den Dokumenten", newer: "eine neuere Notiz widerspricht",
+    things: "Dinge", saidOfThings: "Was über Dinge gesagt wird", findThing: "Ein Ding suchen", card: "Was darüber gesagt wird",
+    drawing: "Verbindungen: Pfeiltasten verschieben, Plus und Minus vergrößern, 0 zeigt alles", larger: "Größer",
+    smaller: "Kleiner", fit: "Alles zeigen", clear: "Leeren", namedIn: "Genannt in dem, was über andere gesagt wird",
+    notedSays: "Notizen sagen, ohne dass ein Dokument es belegt", saidEarlier: "Früher gesagt",
   },
   fr: {
     skip: "Aller à la question", conversations: "Conversations", new: "Nouvelle conversation",
@@ -68,6 +76,10 @@ const LABELS = {
     "house rule": "règle de la maison",
     notes: "Notes laissées par des personnes ; pas dans la réponse",
     steps: "Étapes", otherwise: "contredit les documents", newer: "contredite par une note plus récente",
+    things: "Choses", saidOfThings: "Ce qui est dit des choses", findThing: "Chercher une chose", card: "Ce qui en est dit",
+    drawing: "Liens : les flèches déplacent, plus et moins agrandissent, 0 montre tout", larger: "Plus grand",
+    smaller: "Plus petit", fit: "Tout montrer", clear: "Vider", namedIn: "Nommée dans ce qui est dit d’autres",
+    notedSays: "Des notes le disent, sans qu’un document l’appuie", saidEarlier: "Dit auparavant",
   },
 };
 

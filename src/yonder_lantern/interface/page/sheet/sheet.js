@@ -360,6 +360,10 @@ $("earlier").addEventListener("toggle", () => { if ($("earlier").open) list(); }
 $("search").addEventListener("input", list);
 $("close").addEventListener("click", () => $("document").close());
 window.addEventListener("popstate", () => show(location.hash.slice(1)));
+$("things-open").addEventListener("click", async () => {
+  const { showConnections } = await import("./connections.js"); // only for those who want it
+  showConnections(openSpan);
+});
 startSources();
 
 async function start() {
