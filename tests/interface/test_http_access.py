@@ -91,6 +91,29 @@ def test_a_right_that_a_token_lacks_is_403_and_an_unknown_one_cannot_be_given(de
         bearer(desk, "x", rights=("everything",))
 
 
+def test_what_is_said_of_things_is_for_those_who_may_read_and_ask(make_desk: MakeDesk) -> None:
+    safe = "---\naudience: [crew]\n---\n# Safe\n\n| Safe | Number |\n|---|---|\n| SF-1 | 4711 |\n"
+    board = "# Boards\n\n| Board | Place |\n|---|---|\n| BD-1 | quay |\n| SF-1 | hall |\n"
+    desk = make_desk({"safe.md": safe, "boards.md": board}, SOURCE)
+    desk.gather()
+    crew, reader = bearer(desk, "c", "crew", "public"), bearer(desk, "r", rights=("see traces",))
+    with TestClient(app(desk), HERE) as client:
+        listed = client.get("/entities").json()["entities"]
+        assert listed == [{"name": "BD-1", "statements": 1}, {"name": "SF-1", "statements": 1}]
+        assert [one["name"] for one in client.get("/entities?search=bd").json()["entities"]] == [
+            "BD-1"
+        ]
+        card = client.get("/entities/sf 1").json()
+        assert [one["object"] for one in card["says"]] == ["hall"]
+        for path in ("/entities/4711", "/entities/Number", f"/entities/{'x' * 3000}"):
+            assert client.get(path).status_code == 422
+        assert "4711" not in client.post("/articles", json={"text": "the safe SF-1"}).text
+        assert "4711" in client.get("/entities/SF-1", headers=crew).text
+        assert client.get("/entities", headers=reader).status_code == 403
+        assert client.get("/entities/BD-1", headers=reader).status_code == 403
+        assert client.post("/articles", json=ASKED, headers=reader).status_code == 403
+
+
 def test_questions_and_money_are_counted_over_processes(desk: Desk, tmp_path: Path) -> None:
     with TestClient(app(desk), HERE) as one, TestClient(app(desk), HERE) as other:
         headers = bearer(desk, "busy", per_minute=3)

@@ -27,6 +27,7 @@ class EntityRoutes:
     async def entities(self, request: Request) -> Response:
         """The things that most is said of; with ``search`` those whose names hold some words."""
         visitor = self._served.visitor(request)
+        self._served.doorman.need(visitor, "ask")
         words = request.query_params.get("search", "")[:_LONGEST]
 
         def listed() -> EntitiesOut:
@@ -39,6 +40,7 @@ class EntityRoutes:
     async def entity(self, request: Request) -> Response:
         """What is said of one."""
         visitor = self._served.visitor(request)
+        self._served.doorman.need(visitor, "ask")
         name = request.path_params["name"]
         card = await to_thread.run_sync(visitor.desk.entity, name, limiter=self._served.limiter)
         return as_json(EntityCardOut.of(card))
