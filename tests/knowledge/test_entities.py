@@ -16,6 +16,7 @@ from conftest import WITH_CREW, Ran
 from yonder_lantern import Desk
 from yonder_lantern.core import Block, BlockKind, CallError, Document, Origin
 from yonder_lantern.knowledge import statements_of
+from yonder_lantern.knowledge.sentence_forms import said_in
 
 MakeDesk = Callable[..., Desk]
 FILES: dict[str, str | bytes] = {
@@ -162,6 +163,53 @@ def test_declared_relations_and_kinds_are_read(
     wrong = yonder("look", "--entities", cwd=desk.folder)
     assert wrong.status == 2
     assert "no regular expression" in wrong.err
+
+
+@pytest.mark.parametrize(
+    ("sentence", "said"),
+    [
+        ("The lock gate is opened by the keeper.", ("lock gate", "is opened by", "the keeper")),
+        ("As of 2.1, pilot supports two radios.", ("pilot", "supports", "two radios")),
+        ("Buoys do not carry lamps.", ("Buoys", "do not carry", "lamps")),
+        ("--quay is ignored for barges.", ("--quay", "is ignored for", "barges")),
+        ("Note that fees depend on length.", ("fees", "depend on", "length")),
+        (
+            "Gauges have a wire, a float and a lid.",
+            ("Gauges", "have", "a wire, a float and a lid"),
+        ),
+        ("It lies at the quay.", None),
+        ("The install command runs.", None),
+        ("Many boats use fenders.", None),
+        ("The file contains the following lines:", None),
+        ("Each time the tug sends a signal, wait.", None),
+        ("You must report this.", None),
+    ],
+)
+def test_sentences_of_plain_forms_are_read_and_others_are_not(
+    sentence: str, said: tuple[str, str, str] | None
+) -> None:
+    assert said_in(sentence) == said
+
+
+WORDS = st.sampled_from(
+    "The the a lamp lamps is are has not of in depends on . , ( ) -- it AB-1 é".split()
+)
+
+
+@given(st.lists(WORDS, max_size=30))
+def test_reading_a_sentence_ends_and_names_what_it_holds(words: list[str]) -> None:
+    sentence = " ".join(words)
+    found = said_in(sentence)
+    assert found is None or all(found)
+    assert found is None or found[0].split()[0] in sentence
+
+
+def test_terms_of_one_definition_are_all_defined(make_desk: MakeDesk) -> None:
+    page = "<h1>lamp</h1><dl><dt>-g</dt><dt>--grow</dt><dd>Makes the light grow.</dd></dl>"
+    desk = make_desk({"lamp.html": page})
+    desk.gather()
+    for name in ("-g", "--grow"):
+        assert said(desk, name) == {("means", "Makes the light grow.", "term")}
 
 
 @given(st.text(max_size=200))
