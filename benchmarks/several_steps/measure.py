@@ -104,7 +104,11 @@ def plain(work: Path) -> None:
         better = sum(
             "right" not in one.outcome and other.outcome == "right" for one, other in differ
         )
-        worse = sum(one.outcome == "right" and other.outcome != "right" for one, other in differ)
+        worse = sum(  # a right answer lost, or a wrong one given where there was none
+            one.outcome == "right" or other.outcome == "wrong" != one.outcome
+            for one, other in differ
+            if other.outcome != "right"
+        )
         print(
             f"  {name}: {len(questions.questions)}, answered otherwise {len(differ)}, "
             f"better {better}, worse {worse}, {before:.0f} -> {after:.0f} ms"

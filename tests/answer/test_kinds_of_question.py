@@ -139,6 +139,15 @@ def test_a_comparative_in_a_name_asks_for_no_extreme(make_desk: Callable[..., De
     assert not answer.statements[0].formula
 
 
+def test_a_comparison_is_no_extreme_of_a_table(make_desk: Callable[..., Desk]) -> None:
+    rows = "| up to 8 m | 21.00 |\n| over 8 m | 58.00 |\n"
+    desk = make_desk({"t.md": f"# Tariff 2026\n\n| Yacht | Summer night |\n|---|---|\n{rows}"})
+    desk.gather()
+    answer = desk.ask("Is a summer night dearer in 2026 than in 2025 for a yacht?")
+    assert "The most" not in answer.text
+    assert not any(one.formula for one in answer.statements)
+
+
 def test_documents_that_contradict_each_other_are_both_cited(desk: Desk) -> None:
     answer = desk.ask("How soon is the refund of a deposit paid?")
     assert answer.disagree

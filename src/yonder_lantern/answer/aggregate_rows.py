@@ -12,6 +12,7 @@ from ..core import BlockKind, Document, SearchResult
 from ..search import analyser_for
 from ..text import Analyser, cells_of, words
 from .check import values_in
+from .read_comparison import compares
 from .units import Unit, document_units
 
 _FITS = 0.6  # of the question's words must stand in a table, its heads, or what names its column
@@ -165,7 +166,7 @@ def aggregate(result: SearchResult) -> Aggregate | None:
     None when it asks for nothing of the kind, or no table fits.
     """
     what = asked_for(result.query.question)
-    if what is None:
+    if what is None or compares(result.query.question):  # two are compared, and not all rows
         return None
     found = [
         fitted

@@ -81,6 +81,17 @@ class Pair:
         return self.comparative == "less" or self.adjective in _SMALL
 
 
+def compares(question: str) -> bool:
+    """Whether a question compares two things, whether or not both can be asked for by name.
+
+    Examples
+    --------
+    >>> compares("Is a night dearer in 2026 than in 2025?"), compares("Which night is dearest?")
+    (True, False)
+    """
+    return _pair(question.rstrip(" ?!.")) is not None
+
+
 def pair_in(question: str) -> Pair | None:
     """The two things that a question compares; None if it compares nothing.
 
