@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 _ARTICLE = re.compile(r"^(?:the|a|an)\s+", re.I)
 _TITLE = re.compile(r"^(?:mr|mrs|ms|dr|captain|capt)\.?\s+", re.I)
@@ -12,6 +13,7 @@ _SHORT = 2  # characters up to which every one counts: the options -r and R are 
 _WORDS_MORE = 2  # that a long form may have beyond the letters of its short one
 
 
+@lru_cache(maxsize=4096)  # the cells of a row share their subject
 def key_of(name: str) -> str:
     """What a name comes to without article, title, case, hyphens and a plural's s.
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import UTC, datetime
+from functools import lru_cache
 from pathlib import Path
 
 from ..core import Caller, CallError, Document, EntityCard, EntityStatement, Progress, no_progress
@@ -40,6 +41,8 @@ _COLUMNS = (
 )
 _STANDS_FOR = "stands for"
 _AT_ONCE = 200  # keys looked up by one query
+_INSERTED = 50  # statements put in by one
+_ROW = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?)"
 
 
 class StatementStore:
@@ -295,6 +298,7 @@ def _restate(
     What it says no more is withdrawn; what only our rules read otherwise was never said.
     """
     run("DELETE FROM documents WHERE id = ?", document)
+    new: list[EntityStatement] = []
     standing: dict[tuple[str, ...], list[tuple[int, str]]] = {}
     for row, version_then, *told in run(
         "SELECT rowid, version, subject, relation, object, way FROM statements "
@@ -308,11 +312,13 @@ def _restate(
             run(
                 "UPDATE statements SET version = ?, start_at = ?, end_at = ?, audience = ?, "
                 "valid_from = ?, valid_until = ? WHERE rowid = ?",
-                one.version, one.start, one.end, json.dumps(one.audience),
+                one.version, one.start, one.end, _labels(one.audience),
                 one.valid_from, one.valid_until, same.pop(0)[0],
             )  # fmt: skip
         else:
-            _insert(run, one, now)
+            new.append(one)
+    for at in range(0, len(new), _INSERTED):
+        _insert(run, new[at : at + _INSERTED], now)
     for row, version_then in (one for left in standing.values() for one in left):
         if version_then == version:
             run("DELETE FROM statements WHERE rowid = ?", row)
@@ -320,13 +326,22 @@ def _restate(
             run("UPDATE statements SET withdrawn = ? WHERE rowid = ?", now, row)
 
 
-def _insert(run: Run, one: EntityStatement, now: str) -> None:
-    run(
-        "INSERT INTO statements VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?)",
-        key_of(one.subject), key_of(one.object), one.subject, one.relation, one.object,
-        one.document, one.version, one.start, one.end, json.dumps(one.audience),
-        one.valid_from, one.valid_until, now, one.way,
-    )  # fmt: skip
+@lru_cache(maxsize=256)
+def _labels(audience: tuple[str, ...]) -> str:
+    return json.dumps(audience)
+
+
+def _insert(run: Run, statements: Sequence[EntityStatement], now: str) -> None:
+    """Put some statements in at once."""
+    values: list[str | int] = []
+    for one in statements:
+        values += (
+            key_of(one.subject), key_of(one.object), one.subject, one.relation, one.object,
+            one.document, one.version, one.start, one.end, _labels(one.audience),
+            one.valid_from, one.valid_until, now, one.way,
+        )  # fmt: skip
+    rows = ", ".join([_ROW] * len(statements))
+    run(f"INSERT INTO statements VALUES {rows}", *values)
 
 
 def _statement(row: Row) -> EntityStatement:

@@ -34,6 +34,9 @@ def show_article(article: Article, limit: int | None = None) -> None:
         left = counted(len(shown.left_out), "section")
         echo(faint(f"{left} left out, for nothing bears them out: {', '.join(shown.left_out)}"))
     echo()
-    sure = [f"{counted(len(shown.sections), 'section')}", f"support {article.support:.2f}"]
+    sure = [counted(len(shown.sections), "section")]
+    sure += (
+        [f"support {article.support:.2f}"] if article.by else []
+    )  # a document bears its own words out
     sure += [] if article.likeness is None else [f"likeness {article.likeness:.2f}"]
     echo(what_it_took(article, *sure))
