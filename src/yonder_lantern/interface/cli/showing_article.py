@@ -35,8 +35,7 @@ def show_article(article: Article, limit: int | None = None) -> None:
         echo(faint(f"{left} left out, for nothing bears them out: {', '.join(shown.left_out)}"))
     echo()
     sure = [counted(len(shown.sections), "section")]
-    sure += (
-        [f"support {article.support:.2f}"] if article.by else []
-    )  # a document bears its own words out
+    if article.by:  # what stands in a document word for word is borne out by it
+        sure.append(f"support {article.support:.2f}")
     sure += [] if article.likeness is None else [f"likeness {article.likeness:.2f}"]
     echo(what_it_took(article, *sure))
