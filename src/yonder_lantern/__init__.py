@@ -10,6 +10,7 @@ from .version import __version__
 if TYPE_CHECKING:
     from .core import (
         Answer,
+        Article,
         Citation,
         Cited,
         Finished,
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "Answer",
+    "Article",
     "AsyncDesk",
     "Citation",
     "Cited",

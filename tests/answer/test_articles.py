@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 from collections.abc import Callable, Iterator
@@ -13,7 +14,7 @@ from hypothesis import strategies as st
 from starlette.testclient import TestClient
 
 from conftest import WITH_CREW, Ran
-from yonder_lantern import Desk
+from yonder_lantern import AsyncDesk, Desk
 from yonder_lantern.answer.article import join_sections, outline_in, script_of
 from yonder_lantern.core import (
     Answer,
@@ -208,6 +209,9 @@ def test_the_verb_and_the_route_give_the_same(desk: Desk, yonder: Callable[..., 
     shown = yonder("ask", "--long", TOPIC, *options, "--voices", "Ann,Ben", cwd=desk.folder)
     assert "Ann: The boat lift. First: " in shown.out
     assert yonder("ask", TOPIC, "--sections", "2", cwd=desk.folder).status == 2
+    assert yonder("ask", "--long", TOPIC, "--steps", cwd=desk.folder).status == 2
+    awaited = asyncio.run(AsyncDesk(desk.as_caller(["public"])).write(TOPIC, sections=2))
+    assert awaited.text == told["text"]
 
 
 LINES = st.lists(

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import threading
-from collections.abc import AsyncIterator, Callable, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator, Sequence
 from functools import partial
 from typing import Any, TypeVar, Unpack
 
 from ..conversation import Conversation, Turn
-from ..core import Answer, Event, GatherReport, Hit, Query, QueryParts, query_of
+from ..core import Answer, Article, Event, GatherReport, Hit, Query, QueryParts, query_of
 from ..desk import Desk
 
 _Result = TypeVar("_Result")
@@ -52,6 +52,18 @@ class AsyncDesk:
     async def ask(self, query: Query | str, **parts: Unpack[QueryParts]) -> Answer:
         """See `Desk.ask`."""
         return await _in_thread(partial(self.desk.ask, query, **parts))
+
+    async def write(
+        self,
+        query: Query | str,
+        *,
+        sections: int = 5,
+        voices: Sequence[str] = (),
+        **parts: Unpack[QueryParts],
+    ) -> Article:
+        """See `Desk.write`."""
+        write = partial(self.desk.write, sections=sections, voices=voices)
+        return await _in_thread(partial(write, query, **parts))
 
     async def talk(
         self, query: Query | str, conversation: Conversation, **parts: Unpack[QueryParts]

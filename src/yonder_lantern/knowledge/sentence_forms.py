@@ -67,7 +67,7 @@ def _for_many(verb: str) -> str:
     return " ".join((bare, *rest))
 
 
-_HOW = "(?:not|also|only|even|always|never|often|usually|normally|automatically|already|now)"
+_HOW = "(?:not|also|only|even|then|always|never|often|usually|normally|automatically|already|now)"
 _BE = "(?:is|are|was|were)"
 _MODAL = "(?:can|cannot|may|must|should|will)"
 _PARTICIPLE = (

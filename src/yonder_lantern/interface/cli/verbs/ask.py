@@ -89,6 +89,13 @@ def command(
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
     query = Query(question, limit=passages).with_parts(parts)
+    if long and (schema or show_prompt or without_documents or steps or audio):
+        raise CallError(
+            "--long cannot be combined with --schema, --show-prompt, --steps, "
+            "--without-documents or --audio",
+            "--long",
+            "leave out one of them",
+        )
     if long or sections is not None or voices:
         return _write(desk, query, long, sections, voices, limit, as_json=as_json)
     if schema is not None:
