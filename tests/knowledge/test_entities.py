@@ -6,6 +6,7 @@ import csv
 import json
 import xml.etree.ElementTree as ET
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
@@ -14,9 +15,10 @@ from hypothesis import strategies as st
 
 from conftest import WITH_CREW, Ran
 from yonder_lantern import Desk
-from yonder_lantern.core import Block, BlockKind, CallError, Document, Origin
+from yonder_lantern.core import Block, BlockKind, CallError, Document, EntityStatement, Origin
 from yonder_lantern.knowledge import statements_of
 from yonder_lantern.knowledge.sentence_forms import said_in
+from yonder_lantern.knowledge.stated_period import period_of_sentence
 
 MakeDesk = Callable[..., Desk]
 FILES: dict[str, str | bytes] = {
@@ -39,6 +41,12 @@ def desk(make_desk: MakeDesk) -> Desk:
     (made.folder / "crew" / "safe.md").write_text(safe)
     made.gather()
     return made
+
+
+def statements(desk: Desk, name: str) -> list[EntityStatement]:
+    document = desk.document(f"documents/{name}")
+    assert document is not None
+    return list(statements_of(document))
 
 
 def said(desk: Desk, name: str) -> set[tuple[str, str, str]]:
@@ -104,6 +112,25 @@ def test_what_holds_for_a_time_is_said_as_of_a_date(make_desk: MakeDesk) -> None
     assert said(desk, "berth") == {("costs", "12 crowns", "sentence")}
     assert said(desk.as_caller(as_of="2024-06-01"), "berth") == {("costs", "9 crowns", "sentence")}
     assert [one.object for one in desk.entity("berth").earlier] == ["9 crowns"]
+
+
+def test_a_row_or_sentence_holds_between_the_dates_it_names(make_desk: MakeDesk) -> None:
+    rows = "| AB-1 | 9 crowns | 2024-01-01 | 31 December 2024 |\n"
+    rows += "| AB-1 | 12 crowns | 2025-01-01 | |\n"
+    table = f"| Berth | Fee | Valid from | Valid until |\n|---|---|---|---|\n{rows}"
+    slip = "The boat slip is closed from 1 May 2026 to 30 June 2026. The tug was built in 1998."
+    desk = make_desk({"fees.md": f"# Fees\n\n{table}", "slip.md": f"# Slip\n\n{slip}\n"})
+    desk.gather()
+
+    def fee(day: str) -> set[str]:
+        card = desk.as_caller(as_of=day).entity("AB-1")
+        return {one.object for one in card.says if one.relation == "Fee"}
+
+    assert fee("2024-12-31") == {"9 crowns"}
+    assert fee("2025-01-01") == {"12 crowns"}
+    assert not fee("2023-06-01")
+    (closed,) = (one for one in statements(desk, "slip.md") if "closed" in one.relation)
+    assert (closed.valid_from[:10], closed.valid_until[:10]) == ("2026-05-01", "2026-07-01")
 
 
 def test_statements_go_out_in_open_formats(desk: Desk, yonder: Callable[..., Ran]) -> None:
@@ -189,6 +216,13 @@ def test_sentences_of_plain_forms_are_read_and_others_are_not(
     sentence: str, said: tuple[str, str, str] | None
 ) -> None:
     assert said_in(sentence) == said
+
+
+@given(st.text(alphabet="from untilsince 0123456789-. May,June2026", max_size=80))
+def test_any_period_is_a_period(sentence: str) -> None:
+    begins, ends = period_of_sentence(sentence, UTC)
+    for moment in filter(None, (begins, ends)):
+        assert datetime.fromisoformat(moment).tzinfo is not None
 
 
 WORDS = st.sampled_from(

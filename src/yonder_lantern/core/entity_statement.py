@@ -19,7 +19,8 @@ class EntityStatement:
     audience : tuple of str
         Of the document.
     valid_from, valid_until : str
-        When the document holds, in UTC (ISO 8601); empty is open: valid time.
+        When it holds, by dates of its own within those of its document, in UTC (ISO 8601); empty
+        is open: valid time.
     recorded, withdrawn : str
         When it was read, and when the document no longer said so: recorded time.
     way : {"table", "term", "abbreviation", "sentence", "note"}

@@ -61,6 +61,7 @@ class DeskKnowledge:
             state / FOLDER,
             NameRules(settings.entity, settings.entity_kind),
             RelationRules(settings.relation),
+            settings.desk.zone,
         )
         self._snapshot = snapshot
         self._caller = caller

@@ -6,21 +6,23 @@ import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import UTC, tzinfo
 
 from ..core import Block, BlockKind, Document, EntityStatement, heading_trail
 from ..text import UNKNOWN, cells_of, explained_abbreviations, sentences
 from .entity_names import is_short_form
 from .relation_rules import RelationRules
 from .sentence_forms import LONGEST_NAME, said_in
+from .stated_period import Period, period_of_row, period_of_sentence, within
 
-RULES = 3  # goes up when they, or what names come to, change: all is then read anew
+RULES = 4  # goes up when they, or what names come to, change: all is then read anew
 _LONGEST_VALUE = 160  # characters
 _SECTION = re.compile(r"(?:[A-Z]\.)?\d+(?:\.\d+)+")
 _OFTEN = 3  # times that a term stands in a document, from which it is a label: "Default value"
 
 
 def statements_of(
-    document: Document, relations: RelationRules | None = None
+    document: Document, relations: RelationRules | None = None, zone: tzinfo = UTC
 ) -> Iterator[EntityStatement]:
     """What a document says of which things.
 
@@ -29,6 +31,8 @@ def statements_of(
     document : Document
     relations : RelationRules, optional
         What the settings declare besides.
+    zone : tzinfo, default UTC
+        Of the dates between which a row or a sentence says that it holds.
 
     Yields
     ------
@@ -36,18 +40,18 @@ def statements_of(
         Each bound to the row, definition or sentence that says so.
     """
     relations = relations or RelationRules()
-    for one in _said_in(document, relations.pattern()):
+    for one in _said_in(document, relations.pattern(), zone):
         relation = relations.named(one.relation)
         yield one if relation == one.relation else replace(one, relation=relation)
 
 
-def _said_in(document: Document, declared: str) -> Iterator[EntityStatement]:
+def _said_in(document: Document, declared: str, zone: tzinfo) -> Iterator[EntityStatement]:
     blocks, text = document.blocks, document.text
     english = document.language in ("en", UNKNOWN, "")
     labels = Counter(_term(document, block) for block in blocks if block.kind is BlockKind.TERM)
     for at, block in enumerate(blocks):
         if block.kind is BlockKind.ROW and block.header >= 0:
-            yield from _of_row(document, at)
+            yield from _of_row(document, at, zone)
         elif block.kind is BlockKind.TERM:
             continue  # what defines it says something of it
         elif block.header >= 0 and blocks[block.header].kind is BlockKind.TERM:
@@ -59,7 +63,8 @@ def _said_in(document: Document, declared: str) -> Iterator[EntityStatement]:
                 found = said_in(said, declared) if whole else None
                 if found:
                     subject, relation, value = found
-                    yield _made(document, subject, relation, _short(value), start, end, "sentence")
+                    one = _made(document, subject, relation, _short(value), start, end, "sentence")
+                    yield _holding(one, period_of_sentence(said, zone))
     for short, long in explained_abbreviations(text):
         start = text.find(long)
         if start >= 0 and is_short_form(short, long):
@@ -92,7 +97,7 @@ def _term(document: Document, block: Block) -> str:
     return " ".join(document.text[block.start : block.end].split()).strip(" :`*")
 
 
-def _of_row(document: Document, at: int) -> Iterator[EntityStatement]:
+def _of_row(document: Document, at: int, zone: tzinfo) -> Iterator[EntityStatement]:
     """What the cells of a row say of its first."""
     block = document.blocks[at]
     heads = cells_of(document.header_of(at))
@@ -102,10 +107,22 @@ def _of_row(document: Document, at: int) -> Iterator[EntityStatement]:
     name = cells[0].strip(" *_`")
     if not re.search(r"[^\W\d_]{2}", name) or len(name) > LONGEST_NAME:
         return
-    for head, cell in list(zip(heads, cells, strict=True))[1:]:
-        relation, value = head.strip(" *_`"), cell.strip(" *_`")
+    told = [
+        (head.strip(" *_`"), cell.strip(" *_`")) for head, cell in zip(heads, cells, strict=True)
+    ][1:]
+    period = period_of_row(told, zone)
+    for relation, value in told:
         if relation and re.search(r"\w", value) and len(value) <= _LONGEST_VALUE:
-            yield _made(document, name, relation, value, block.start, block.end, "table")
+            one = _made(document, name, relation, value, block.start, block.end, "table")
+            yield _holding(one, period)
+
+
+def _holding(one: EntityStatement, period: Period) -> EntityStatement:
+    """A statement that holds in a period of its own, within its document's."""
+    if period == ("", ""):
+        return one
+    begins, ends = within(period, (one.valid_from, one.valid_until))
+    return replace(one, valid_from=begins, valid_until=ends)
 
 
 def _short(text: str) -> str:

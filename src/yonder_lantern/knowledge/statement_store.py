@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from datetime import UTC, datetime
+from datetime import UTC, datetime, tzinfo
 from functools import lru_cache
 from pathlib import Path
 
@@ -55,6 +55,8 @@ class StatementStore:
         Which names mean the same, and which do not.
     relations : RelationRules, optional
         Which relations are read besides those that are known.
+    zone : tzinfo, default UTC
+        Of the dates in documents.
     """
 
     def __init__(
@@ -62,7 +64,9 @@ class StatementStore:
         folder: Path,
         rules: NameRules | None = None,
         relations: RelationRules | None = None,
+        zone: tzinfo = UTC,
     ) -> None:
+        self._zone = zone
         self._rules = rules or NameRules()
         self._relations = relations or RelationRules()
         self._sessions = sqlite_sessions(folder / DATABASE, _TABLES)
@@ -100,7 +104,7 @@ class StatementStore:
                     _restate(run, id_, "", (), now)
             for done, document in enumerate(documents(changed)):
                 progress("reading statements", done, len(changed))
-                said = dict.fromkeys(statements_of(document, self._relations))
+                said = dict.fromkeys(statements_of(document, self._relations, self._zone))
                 _restate(run, document.id, document.version, said, now)
                 mark = wanted[document.id]
                 run("INSERT INTO documents VALUES (?, ?)", document.id, mark)
