@@ -11,10 +11,20 @@ from ..search import analyser_for
 from .judged import Judged
 from .units import Unit, document_units, introduction_of
 
+_SHORTEST, _LONGEST = 5, 45  # terms of a sentence that can stand for others
 POINTS_BACK = re.compile(
     r"(?:it|its|they|their|them|this|that|these|those|he|she|his|her|such|then|there|so|but|and|or)\b",
     re.I,
 )
+
+
+def stands_alone(unit: Unit) -> bool:
+    """Whether a sentence can be read by itself: neither a mere label nor too long to quote."""
+    return (
+        _SHORTEST <= len(unit.terms) <= _LONGEST
+        and not POINTS_BACK.match(unit.text)
+        and not unit.text.rstrip().endswith(":")
+    )
 
 
 def with_lead_ins(chosen: Sequence[Judged]) -> list[Judged]:

@@ -10,13 +10,12 @@ from ..core import BlockKind, Document, SearchResult
 from ..search import analyser_for
 from .draft import Draft
 from .judged import Judged
-from .lead_in import POINTS_BACK
+from .lead_in import stands_alone
 from .units import Unit, document_units
 
 _OF_TITLE = 0.6  # of the topic's weight must stand in a document's title
 _MOST = 6  # sentences
 _OPENING = 1.5  # how much more a section's first sentence counts
-_SHORTEST, _LONGEST = 5, 45  # terms of a sentence that can stand for others
 
 
 def summary(judged: Sequence[Judged], result: SearchResult) -> Draft | None:
@@ -61,13 +60,7 @@ def _called(judged: Sequence[Judged], result: SearchResult) -> Document | None:
 def _telling(units: Sequence[Unit]) -> Unit | None:
     """The sentence of a section whose terms stand in it most often; that it begins with counts."""
     counts = Counter(term for unit in units for term in set(unit.terms))
-    able = [
-        unit
-        for unit in units
-        if _SHORTEST <= len(unit.terms) <= _LONGEST
-        and not POINTS_BACK.match(unit.text)
-        and not unit.text.rstrip().endswith(":")
-    ]
+    able = [unit for unit in units if stands_alone(unit)]
 
     def worth(unit: Unit) -> float:
         opens = _OPENING if unit is units[0] else 1.0

@@ -12,7 +12,7 @@ from ...core import BlockKind, Document, SearchResult, heading_words
 from ...search import analyser_for
 from ..draft import Draft
 from ..judged import Judged, alike
-from ..lead_in import POINTS_BACK
+from ..lead_in import stands_alone
 from ..navigation import Navigation
 from ..units import Unit, document_units
 
@@ -21,7 +21,6 @@ _BEST = 3  # sentences by which a section is weighed
 _ENOUGH = 0.3  # of the support of the best sentence, that one of each section must have
 _SENTENCES = 5  # of a section
 _SITE = re.compile(r"\s+[|—–·]\s+.*$")  # behind a page's title: of which site it is
-_SHORTEST, _LONGEST = 5, 45  # terms of a sentence that can stand for others
 # An item that can stand by itself; one that ends in dots is a link that was cut off.
 _SENTENCE = re.compile(r"\W*[A-Z0-9](?!.*(?:\.\.|…)\W*$).*[.!?]\W*$", re.S)
 _NAMED = 0.4  # and of one whose section is called by something else
@@ -155,9 +154,7 @@ def _telling(document: Document, under: int, topic: _Topic, said: Sequence[Unit]
     able = [
         unit
         for unit in units
-        if _SHORTEST <= len(unit.terms) <= _LONGEST
-        and not POINTS_BACK.match(unit.text)
-        and not unit.text.rstrip().endswith(":")
+        if stands_alone(unit)
         and (unit.kind is BlockKind.PARAGRAPH or _SENTENCE.match(unit.text))
         and (whole or topic.share(unit.terms) >= _NAMED)
     ]
