@@ -59,8 +59,11 @@ def test_settings_are_compared_over_the_same_questions(desk: Desk) -> None:
     assert found.conclusion("small", "recall@1") == "no difference shown"
     assert found.best is None
     assert found.patch() == ""
-    best = max(found.results, key=lambda one: one.grades.measure("mrr").mean if one.grades else 0)
-    assert best.variant.name in found.trade_offs()  # whatever time the others took
+    quality = {
+        one.variant.name: one.grades.measure("mrr").mean for one in found.results if one.grades
+    }
+    unbeaten = {quality[name] for name in found.trade_offs()}
+    assert max(quality.values()) in unbeaten  # which of those as good is a matter of time
     assert found.grounds().startswith("No variant")
     after = {path: path.stat().st_mtime_ns for path in (desk.state / "index").rglob("*")}
     assert {path for path in before if before[path] != after.get(path)} <= {
