@@ -1,9 +1,9 @@
-"""How well the likeness of a manner is told, on collections left out of the fitting.
+"""How well the likeness of a style is told, on collections left out of the fitting.
 
     python benchmarks/style/measure.py WORK
 
 WORK holds the collections that `real_documents/make.py` made, and `demo`, a gathered demo. Of each,
-half of the documents is the manner and the same half of all others what it is told from; pieces of
+half of the documents is the style and the same half of all others what it is told from; pieces of
 three sentences of the other halves are judged. The slope and level are fitted on all collections
 but one, and read on that one.
 """

@@ -1,4 +1,4 @@
-"""The manner of answers: samples for a model, and how like chosen documents an answer is."""
+"""The style of answers: samples for a model, and how like chosen documents an answer is."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ def desk(make_desk: MakeDesk) -> Desk:
     return made
 
 
-def test_an_answer_says_how_like_the_manner_it_is(desk: Desk, yonder: Callable[..., Ran]) -> None:
+def test_an_answer_says_how_like_the_style_it_is(desk: Desk, yonder: Callable[..., Ran]) -> None:
     formal = desk.ask("Who reports the dredger to the office?")
     assert formal.answered
     assert formal.likeness is not None

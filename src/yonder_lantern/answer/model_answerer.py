@@ -57,7 +57,7 @@ class ModelAnswerer:
     examples : sequence of Example
         Worked examples that go with a question.
     samples : sequence of str
-        Of the manner that answers are to have.
+        Of the style that answers are to have.
     """
 
     def __init__(

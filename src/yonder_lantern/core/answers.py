@@ -127,7 +127,7 @@ class Answer:
         Estimated probability, 0 to 1, that the answer is right; of an excerpt, that one of
         its passages holds the answer.
     likeness : float or None
-        Estimated probability, 0 to 1, that it is in the manner of the documents that
+        Estimated probability, 0 to 1, that it is in the style of the documents that
         ``answer.style`` names, and not of the others; None where it names none.
     looked_for : tuple of str
         The words that were searched for.

@@ -1,4 +1,4 @@
-"""The manner of the documents that ``answer.style`` names, as one caller may see them."""
+"""The style of the documents that ``answer.style`` names, as one caller may see them."""
 
 from __future__ import annotations
 
@@ -24,14 +24,14 @@ _SEED = 1
 
 
 class DeskStyles:
-    """What is learnt of a desk's manner, once for all callers that see the same documents."""
+    """What is learnt of a desk's style, once for all callers that see the same documents."""
 
     def __init__(self) -> None:
         self._known: OrderedDict[tuple[object, ...], Style | None] = OrderedDict()
         self._guard = threading.Lock()
 
     def of(self, snapshot: Snapshot, patterns: Sequence[str], caller: Caller) -> Style | None:
-        """The manner of some documents; None where the caller sees none of them, or no other.
+        """The style of some documents; None where the caller sees none of them, or no other.
 
         Parameters
         ----------

@@ -63,7 +63,7 @@ if TYPE_CHECKING:
     from ..platform.services import ModelReply, Prompt
 
 PROMPTS = "prompts"
-_SAMPLES = 4  # of the wanted manner, for a model
+_SAMPLES = 4  # of the wanted style, for a model
 _OF_SAMPLES = 4  # part of its context, in characters: a tenth or less in tokens
 
 
@@ -144,7 +144,7 @@ class Pipeline:
         yield Finished(replace(whole, trace=trace))
 
     def _likeness(self, asked: ResolvedQuery, answer: Answer) -> float | None:
-        """How like the wanted manner what is said is; None where none is wanted."""
+        """How like the wanted style what is said is; None where none is wanted."""
         if not answer.answered or not answer.statements:
             return None
         style = self.style(asked.caller)
@@ -411,7 +411,7 @@ class Pipeline:
         Parameters
         ----------
         caller : Caller, optional
-            For whom it writes: samples of the manner that is wanted are of what they may see.
+            For whom it writes: samples of the style that is wanted are of what they may see.
         """
         from ..answer import ModelAnswerer, read_examples
 

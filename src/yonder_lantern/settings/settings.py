@@ -293,13 +293,13 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 class StyleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The manner of answers, after documents that have it.
+    """The style of answers, after documents that have it.
 
     Parameters
     ----------
     documents
         Patterns of their ids: ``["letters/*", "about/welcome.md"]``. Samples of them that the
-        caller may see go to a model, which takes their manner and no facts from them; each answer
+        caller may see go to a model, which takes their style and no facts from them; each answer
         then says how like them it is (``likeness``). The built-in answerer keeps to the words of
         its sources.
     person
@@ -342,7 +342,7 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     length
         For the prompt.
     style
-        Documents whose manner answers are to have.
+        Documents whose style answers are to have.
     values
         Names of your own for the prompts, each with its usual text: ``values = { product = "the
         slip" }``. A query may give others (``values=…``, ``--value NAME=TEXT``).

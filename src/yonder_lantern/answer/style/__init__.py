@@ -1,6 +1,6 @@
-"""The manner of chosen documents: samples of it for a model, and how like it a text is.
+"""The style of chosen documents: samples of it for a model, and how like it a text is.
 
-In: texts in that manner, and others. Out: a `Style`, which picks samples and gives the likeness of
+In: texts in that style, and others. Out: a `Style`, which picks samples and gives the likeness of
 a text. What is said does not count, only how.
 """
 

@@ -1,4 +1,4 @@
-"""A manner of writing, learnt from texts beside others."""
+"""A style of writing, learnt from texts beside others."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ _SAMPLE = (120, 1200)  # characters of a paragraph that can be shown as a sample
 
 
 class Style:
-    """A manner of writing.
+    """A style of writing.
 
     Parameters
     ----------
     own : sequence of str
-        Paragraphs in that manner.
+        Paragraphs in that style.
     others : sequence of str
         Paragraphs in others, beside which it is told.
 
@@ -53,7 +53,7 @@ class Style:
             self._odds[mark] = here - there
 
     def likeness(self, text: str) -> float:
-        """The probability that a text is in this manner and not in the others, 0 to 1.
+        """The probability that a text is in this style and not in the others, 0 to 1.
 
         A text of a few words is told by little, and is about as likely in either.
         """
@@ -62,7 +62,7 @@ class Style:
         return 1 / (1 + math.exp(-(_SLOPE * score + _LEVEL)))
 
     def samples(self, most: int, characters: int) -> list[str]:
-        """Paragraphs that show the manner best.
+        """Paragraphs that show the style best.
 
         Parameters
         ----------

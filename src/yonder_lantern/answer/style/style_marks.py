@@ -1,4 +1,4 @@
-"""What of a text tells its manner, whatever it is about."""
+"""What of a text tells its style, whatever it is about."""
 
 from __future__ import annotations
 

@@ -36,7 +36,7 @@ class QuestionGrade:
         Of the citations, those that touch an expected span; of the groups, those that the
         citations hold. None where nothing was answered or nothing is expected.
     likeness : float or None
-        How like the wanted manner the answer is; None where none is wanted.
+        How like the wanted style the answer is; None where none is wanted.
     length : int
         Of the answer, in tokens.
     milliseconds, tokens, cost, currency
