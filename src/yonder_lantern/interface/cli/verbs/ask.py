@@ -55,9 +55,17 @@ from ..terminal import displayed, echo, echo_json, faint, style
 @click.option(
     "--long", is_flag=True, help="Write a longer piece about a topic: sections, all of it cited."
 )
-@click.option("--sections", type=int, metavar="N", help="With --long: at most.  [default: 5]")
 @click.option(
-    "--voices", metavar="NAMES", default="", help="With --long: a script for these, e.g. Ann,Ben."
+    "--sections",
+    type=int,
+    metavar="N",
+    help="With --long: at most this many sections.  [default: 5]",
+)
+@click.option(
+    "--voices",
+    metavar="NAMES",
+    default="",
+    help="With --long: make it a script for these voices, e.g. Ann,Ben.",
 )
 @click.option("--audio", metavar="FILE", help="Also speak the answer into this file (.wav).")
 @query_options

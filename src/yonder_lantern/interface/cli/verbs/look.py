@@ -71,7 +71,7 @@ _BAR = 40  # characters of the longest bar
 @click.option("--draw", metavar="FILE", help="With --entity: draw its connections (PNG, SVG).")
 @click.option("--groups", is_flag=True, help="List groups of closely connected things.")
 @click.option("--entities", is_flag=True, help="List the things that most is said about.")
-@click.option("--kind", metavar="KIND", default="", help="With --entities: of this kind only.")
+@click.option("--kind", metavar="KIND", default="", help="With --entities: list only this kind.")
 @click.option("--export", metavar="FILE",
               help="Write every statement (.graphml, .jsonld, .csv).")  # fmt: skip
 @caller_options
