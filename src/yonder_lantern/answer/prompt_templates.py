@@ -25,6 +25,7 @@ VARIABLES: Mapping[str, tuple[str, ...]] = {
     "look_up.j2": ("look_ups", "question"),
     "draft_question.j2": ("passage", "fence"),
     "plan.j2": ("question",),
+    "statements.j2": ("title", "passage", "fence"),
     "outline.j2": ("organisation", "topic", "most", "passages", "fence"),
     "courtesy.j2": ("courtesy", "organisation", "values"),
     "declined.j2": ("question", "sought", "missing", "nearest", "request", "suggestions", "values"),

@@ -23,8 +23,8 @@ class EntityStatement:
         is open: valid time.
     recorded, withdrawn : str
         When it was read, and when the document no longer said so: recorded time.
-    way : {"table", "term", "abbreviation", "sentence", "note"}
-        Where it was read from; tables and terms are surest.
+    way : {"table", "term", "abbreviation", "sentence", "model", "note"}
+        Where it was read from, or by whom; tables and terms are surest.
     """
 
     subject: str

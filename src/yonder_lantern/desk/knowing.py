@@ -71,6 +71,17 @@ class DeskKnowledge:
         self._store.update(self._snapshot.generation, self._marks, self._documents, progress)
         return self._store.count()
 
+    def read_by_model(
+        self,
+        read: Callable[[Document], Sequence[EntityStatement]],
+        progress: Progress = no_progress,
+    ) -> tuple[int, int]:
+        """Let a model read what it has not read: how many documents, and statements kept."""
+        self.update(progress)
+        rows = self._snapshot.live_rows()
+        documents = (document for _, document in self._snapshot.each(rows))
+        return self._store.read_by_model(documents, read, progress)
+
     def card(self, name: str) -> EntityCard:
         """What is said of an entity.
 

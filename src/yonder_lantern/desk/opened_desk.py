@@ -202,31 +202,19 @@ class OpenedDesk:
 
         Raises
         ------
-        SettingsError
-            No service is named.
-        CallError
-            The image cannot be read.
+        SettingsError, CallError
+            No service is named; the image cannot be read.
         ServiceError
             The service cannot be reached, refuses, or gives something else.
         """
         from .gathering import Describer
 
-        name = "image"
-        if not isinstance(image, bytes):
-            name = Path(image).name
-            try:
-                image = Path(image).read_bytes()
-            except OSError as error:
-                raise CallError(
-                    f"the image cannot be read: {error.strerror}", str(image), "name a file"
-                ) from None
-        return Describer(self.settings, self.state).describe(image, name)
+        return Describer(self.settings, self.state).described(image)
 
     def _only_the_owner(self, deed: str) -> None:
         if not self.caller.is_owner:
-            raise CallError(
-                f"only the desk's owner may {deed}", "audience", "use the desk that was opened"
-            )
+            fix = "use the desk that was opened"
+            raise CallError(f"only the desk's owner may {deed}", "audience", fix)
 
     @property
     def traces(self) -> Traces:
@@ -285,6 +273,37 @@ class OpenedDesk:
             yield DeskKnowledge(
                 self.state, snapshot, self.caller, self.settings, self._standing_notes
             )
+
+    def read_by_model(
+        self, progress: Progress = no_progress, cancel: Cancel | None = None
+    ) -> tuple[int, int]:
+        """Let the model that answers read what documents say of which things, a page a call.
+
+        What it proposes is kept where the words say so. Only documents that it has not read in
+        their version are read, each kept when it is done; for the owner alone.
+
+        Parameters
+        ----------
+        progress : Progress
+        cancel : Cancel, optional
+
+        Returns
+        -------
+        documents, statements : int
+            How many were read, and kept.
+
+        Raises
+        ------
+        CallError
+            The desk has no model, or this is a caller's view.
+        LimitError, ServiceError
+            It could cost more than may be spent; the model cannot be reached.
+        """
+        self._only_the_owner("let a model read documents")
+        from .read_by_model import reader
+
+        with self._pipeline() as pipeline, self.knowledge() as known:
+            return known.read_by_model(reader(pipeline, cancel or NeverCancel()), progress)
 
     def _standing_notes(self) -> list[Note]:
         if not (self.settings.notes.address or (self.state / "notes").exists()):

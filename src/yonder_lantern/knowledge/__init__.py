@@ -14,6 +14,7 @@ from .note_book import NoteBook, NoteStore
 from .note_conversation import as_note_texts
 from .note_statements import statements_of_notes
 from .note_store import SqlNotes, postgres_notes, sqlite_notes
+from .proposed_statements import proposed_in
 from .rank_notes import rank_notes
 from .relation_rules import RelationRules
 from .statement_store import StatementStore
@@ -33,6 +34,7 @@ __all__ = [
     "key_of",
     "paths_between",
     "postgres_notes",
+    "proposed_in",
     "rank_notes",
     "sqlite_notes",
     "statements_of",

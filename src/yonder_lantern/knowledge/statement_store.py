@@ -21,6 +21,7 @@ _TABLES = Tables(
     (
         "CREATE TABLE IF NOT EXISTS state (name TEXT PRIMARY KEY, value TEXT NOT NULL)",
         "CREATE TABLE IF NOT EXISTS documents (id TEXT PRIMARY KEY, mark TEXT NOT NULL)",
+        "CREATE TABLE IF NOT EXISTS by_model (id TEXT PRIMARY KEY, version TEXT NOT NULL)",
         """CREATE TABLE IF NOT EXISTS statements (
             subject_key TEXT NOT NULL, object_key TEXT NOT NULL, subject TEXT NOT NULL,
             relation TEXT NOT NULL, object TEXT NOT NULL, document TEXT NOT NULL,
@@ -102,14 +103,57 @@ class StatementStore:
             for id_ in known:
                 if id_ not in wanted:
                     _restate(run, id_, "", (), now)
+                    _withdraw_of_model(run, id_, "", now)
             for done, document in enumerate(documents(changed)):
                 progress("reading statements", done, len(changed))
                 said = dict.fromkeys(statements_of(document, self._relations, self._zone))
                 _restate(run, document.id, document.version, said, now)
+                _withdraw_of_model(run, document.id, document.version, now)
+                _again(run, document)
                 mark = wanted[document.id]
                 run("INSERT INTO documents VALUES (?, ?)", document.id, mark)
             run("DELETE FROM state WHERE name = 'generation'")
             run("INSERT INTO state VALUES ('generation', ?)", read_to)
+
+    def read_by_model(
+        self,
+        documents: Iterable[Document],
+        read: Callable[[Document], Sequence[EntityStatement]],
+        progress: Progress = no_progress,
+    ) -> tuple[int, int]:
+        """Read documents that a model has not read in their version; each is kept when it is done.
+
+        Parameters
+        ----------
+        documents : iterable of Document
+        read : callable
+            What the model says of one, checked.
+        progress : Progress
+
+        Returns
+        -------
+        documents, statements : int
+            How many were read, and kept.
+        """
+        with self._sessions.session() as run:
+            known = {str(id_): str(one) for id_, one in run("SELECT id, version FROM by_model")}
+        done = kept = 0
+        for document in documents:
+            if known.get(document.id) == document.version:
+                continue
+            progress("reading by the model", done, 0)
+            said = list(dict.fromkeys(read(document)))
+            now = datetime.now(UTC).isoformat(timespec="seconds")
+            with self._sessions.session(writing=True) as run:
+                run("DELETE FROM statements WHERE document = ? AND way = 'model' "
+                    "AND withdrawn = ''", document.id)  # fmt: skip
+                for at in range(0, len(said), _INSERTED):
+                    _insert(run, said[at : at + _INSERTED], now)
+                run("DELETE FROM by_model WHERE id = ?", document.id)
+                run("INSERT INTO by_model VALUES (?, ?)", document.id, document.version)
+            done += 1
+            kept += len(said)
+        return done, kept
 
     def count(self) -> int:
         """How many statements stand."""
@@ -291,7 +335,7 @@ class StatementStore:
         return str(rows[0][0]) if rows else ""
 
 
-_ORDER = ("table", "term", "abbreviation", "sentence")
+_ORDER = ("table", "term", "abbreviation", "sentence", "model")
 
 
 def _restate(
@@ -306,7 +350,7 @@ def _restate(
     standing: dict[tuple[str, ...], list[tuple[int, str]]] = {}
     for row, version_then, *told in run(
         "SELECT rowid, version, subject, relation, object, way FROM statements "
-        "WHERE document = ? AND withdrawn = ''",
+        "WHERE document = ? AND withdrawn = '' AND way != 'model'",
         document,
     ):
         standing.setdefault(tuple(map(str, told)), []).append((int(row), str(version_then)))
@@ -328,6 +372,29 @@ def _restate(
             run("DELETE FROM statements WHERE rowid = ?", row)
         else:
             run("UPDATE statements SET withdrawn = ? WHERE rowid = ?", now, row)
+
+
+def _withdraw_of_model(run: Run, document: str, version: str, now: str) -> None:
+    """Withdraw what a model read from another version."""
+    run(
+        "UPDATE statements SET withdrawn = ? WHERE document = ? AND withdrawn = '' "
+        "AND way = 'model' AND version != ?",
+        now,
+        document,
+        version,
+    )
+
+
+def _again(run: Run, document: Document) -> None:
+    """Give what a model read the audience and the dates that its document has now."""
+    run(
+        "UPDATE statements SET audience = ?, valid_from = ?, valid_until = ? "
+        "WHERE document = ? AND withdrawn = '' AND way = 'model'",
+        _labels(tuple(sorted(document.audience))),
+        document.valid_from.isoformat() if document.valid_from else "",
+        document.valid_until.isoformat() if document.valid_until else "",
+        document.id,
+    )
 
 
 @lru_cache(maxsize=256)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
-from ...core import Cancel, Item, Money, NeverCancel, Parsed, SettingsError
+from ...core import CallError, Cancel, Item, Money, NeverCancel, Parsed, SettingsError
 from ...ingest.formats import Format, ImageFormat, suffix_of
 from ...ingest.sources import Copy, ServiceCache
 from ...platform.services import describe
@@ -75,6 +75,26 @@ class Describer:
             return None
         service = self._service
         return Money(Decimal(service.price), service.currency, service.simulated)
+
+    def described(self, image: str | Path | bytes) -> str:
+        """What an image shows, given as it is or as a file.
+
+        Raises
+        ------
+        CallError
+            The file cannot be read.
+        SettingsError, ServiceError
+            As `describe`.
+        """
+        if isinstance(image, bytes):
+            return self.describe(image, "image")
+        try:
+            data = Path(image).read_bytes()
+        except OSError as error:
+            raise CallError(
+                f"the image cannot be read: {error.strerror}", str(image), "name a file"
+            ) from None
+        return self.describe(data, Path(image).name)
 
     def describe(self, image: bytes, file_name: str) -> str:
         """What an image shows.

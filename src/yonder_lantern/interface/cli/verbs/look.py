@@ -72,6 +72,7 @@ _BAR = 40  # characters of the longest bar
 @click.option("--groups", is_flag=True, help="List groups of closely connected things.")
 @click.option("--entities", is_flag=True, help="List the things that most is said about.")
 @click.option("--kind", metavar="KIND", default="", help="With --entities: list only this kind.")
+@click.option("--by-model", is_flag=True, help="Let the model read statements, too; a call a page.")
 @click.option("--export", metavar="FILE",
               help="Write every statement (.graphml, .jsonld, .csv).")  # fmt: skip
 @caller_options
@@ -96,6 +97,7 @@ def command(
     groups: bool,
     entities: bool,
     kind: str,
+    by_model: bool,
     export: str | None,
     audience: tuple[str, ...],
     as_of: str | None,
@@ -136,8 +138,8 @@ def command(
                         "leave out --to or --draw")  # fmt: skip
     if kind and not entities:
         raise CallError("--kind goes with --entities", "--kind", "add --entities")
-    if entity or entities or export or groups:
-        said = _Wanted(entity, other, draw, groups, export, kind)
+    if entity or entities or export or groups or by_model:
+        said = _Wanted(entity, other, draw, groups, export, kind, by_model)
         return _knowledge(desk, said, as_json)
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
@@ -170,10 +172,16 @@ class _Wanted:
     groups: bool
     export: str | None
     kind: str
+    by_model: bool
 
 
 def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
     """What is said of an entity, or of which; 1 if nothing is said of anything."""
+    if wanted.by_model:
+        with progress_shown() as progress:
+            count, kept = desk.read_by_model(progress)
+        echo(f"Read by the model: {counted(count, 'document')}, {counted(kept, 'statement')} kept")
+        return 0
     with desk.knowledge() as known:
         with progress_shown() as progress:
             known.update(progress)
