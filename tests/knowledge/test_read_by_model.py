@@ -60,6 +60,10 @@ def test_what_the_words_say_is_kept_and_what_they_do_not_is_not(
     ran = yonder("look", "--by-model", cwd=desk.folder)
     assert ran.out == "Read by the model: 3 documents, 3 statements kept\n"
     assert len(Reading.shown) == 3
+    again = yonder("look", "--by-model", "--json", cwd=desk.folder)
+    assert json.loads(again.out) == {"documents": 0, "statements": 0}
+    shown = yonder("look", "--by-model", "--entity", "Mira Tarn", cwd=desk.folder)
+    assert "collects at: Mole" in shown.out
     assert told(desk, "Mira Tarn") == {("collects at", "Mole", "model")}
     assert told(desk.as_caller(["public"]), "Teasel") == {("pays", "lamp due", "model")}
     (one,) = desk.as_caller(["public"]).entity("Teasel").says

@@ -139,7 +139,7 @@ def command(
     if kind and not entities:
         raise CallError("--kind goes with --entities", "--kind", "add --entities")
     if entity or entities or export or groups or by_model:
-        said = _Wanted(entity, other, draw, groups, export, kind, by_model)
+        said = _Wanted(entity, other, draw, groups, export, kind, entities, by_model)
         return _knowledge(desk, said, as_json)
     if handful is not None:
         drawn = look_at_random(desk, max(0, handful), random.Random(seed))
@@ -172,6 +172,7 @@ class _Wanted:
     groups: bool
     export: str | None
     kind: str
+    listed: bool
     by_model: bool
 
 
@@ -180,15 +181,18 @@ def _knowledge(desk: Desk, wanted: _Wanted, as_json: bool) -> int:
     if wanted.by_model:
         with progress_shown() as progress:
             count, kept = desk.read_by_model(progress)
-        echo(f"Read by the model: {counted(count, 'document')}, {counted(kept, 'statement')} kept")
-        return 0
+        told = f"{counted(count, 'document')}, {counted(kept, 'statement')} kept"
+        if not (wanted.entity or wanted.listed or wanted.export or wanted.groups):
+            read = {"documents": count, "statements": kept}
+            return _out(read, as_json, lambda: echo(f"Read by the model: {told}"))
     with desk.knowledge() as known:
         with progress_shown() as progress:
             known.update(progress)
         if wanted.export:
             count = known.export(Path(wanted.export))
-            echo(f"Written: {wanted.export}, {counted(count, 'statement')}")
-            return 0
+            told = f"Written: {wanted.export}, {counted(count, 'statement')}"
+            written = {"file": wanted.export, "statements": count}
+            return _out(written, as_json, lambda: echo(told))
         if wanted.groups:
             groups = known.groups()
             _out(groups, as_json, lambda: show_groups(groups))
