@@ -88,6 +88,38 @@ def test_a_changed_document_withdraws_what_the_model_read(desk: Desk) -> None:
     assert not [one for one in desk.entity("Teasel").says if one.document.startswith("documents/")]
 
 
+def test_what_is_gathered_anew_while_it_is_read_is_left_for_the_next_time(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    post = Reading.do_POST
+
+    def gathered_meanwhile(self: Reading) -> None:
+        monkeypatch.setattr(Reading, "do_POST", post)
+        for name in FILES:
+            (desk.folder / "documents" / name).write_text("# Boats\n\nThe Teasel was sold.\n")
+        other = Desk.open(desk.folder)
+        other.gather()
+        with other.knowledge() as known:
+            known.update()
+        post(self)
+
+    monkeypatch.setattr(Reading, "do_POST", gathered_meanwhile)
+    assert desk.read_by_model() == (1, 1)  # the crew's, which has not changed
+    public = Desk.open(desk.folder).as_caller(["public"])
+    with pytest.raises(CallError, match="nothing is said"):
+        public.entity("Teasel")
+    assert Desk.open(desk.folder).read_by_model() == (2, 0)
+
+
+def test_a_title_that_a_rule_keeps_back_is_not_sent(desk: Desk) -> None:
+    settings = desk.folder / "yonder.toml"
+    rule = '\n[[house_rule]]\nwhen = ["sent"]\npattern = "Boats"\nthen = "mask"\n'
+    settings.write_text(settings.read_text() + rule)
+    Desk.open(desk.folder).read_by_model()
+    assert not [shown for shown in Reading.shown if "Boats" in shown]
+    assert len(Reading.shown) == 3
+
+
 def test_it_needs_a_model_the_owner_and_money(desk: Desk) -> None:
     with pytest.raises(CallError, match="only the desk's owner"):
         desk.as_caller(["public"]).read_by_model()

@@ -5,7 +5,7 @@ package knows of no step, no file and no setting.
 """
 
 from .answers import Answer, AnswerStatus, Citation, Nearest, Spent, Statement, Tokens, Unsupported
-from .article import Article, ArticleSection, VoiceLine
+from .article import MOST_SECTIONS, Article, ArticleSection, VoiceLine
 from .control import Control
 from .documents import (
     LIVE,
@@ -73,6 +73,7 @@ from .ways import DialogueState, LookedUp, Route, Way
 __all__ = [
     "LIVE",
     "LONGEST_NOTE",
+    "MOST_SECTIONS",
     "OPEN_END",
     "OPEN_START",
     "AlsoIn",

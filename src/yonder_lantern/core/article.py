@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from .answers import Citation, Statement, Tokens
 from .money import Money
 
+MOST_SECTIONS = 20
+
 
 @dataclass(frozen=True, slots=True)
 class ArticleSection:
@@ -50,7 +52,7 @@ class Article:
     ----------
     topic, title : str
     sections : tuple of ArticleSection
-        None where the documents say too little of the topic.
+        Empty where the documents say too little of the topic.
     citations : tuple of Citation
         Numbered over the whole.
     script : tuple of VoiceLine

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Self
+
+from .documents import Document
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +43,30 @@ class EntityStatement:
     recorded: str = ""
     withdrawn: str = ""
     way: str = "sentence"
+
+    @classmethod
+    def read_from(
+        cls,
+        document: Document,
+        told: tuple[str, str, str],
+        span: tuple[int, int],
+        way: str,
+    ) -> Self:
+        """What a span of a document says: subject, relation and object; it holds as that does."""
+        subject, relation, value = told
+        return cls(
+            subject=subject,
+            relation=relation,
+            object=value,
+            document=document.id,
+            version=document.version,
+            start=span[0],
+            end=span[1],
+            audience=tuple(sorted(document.audience)),
+            valid_from=document.valid_from.isoformat() if document.valid_from else "",
+            valid_until=document.valid_until.isoformat() if document.valid_until else "",
+            way=way,
+        )
 
     def holds_at(self, moment: str) -> bool:
         """Whether it is said, and holds, at a moment in UTC."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -27,6 +27,7 @@ from ..core import (
     ResolvedQuery,
     Route,
     SearchResult,
+    Statement,
     Way,
 )
 from ..index import Snapshot
@@ -42,6 +43,7 @@ from ..policy import (
 from ..replies import FixedReplies
 from ..search import all_documents, find, nothing_searched
 from ..settings import ModelProfile, Settings, model_profile
+from ..text import one_line
 from .answer_from_documents import answer_from_documents
 from .citation_age import with_age
 from .live_facts import LiveFacts
@@ -145,10 +147,12 @@ class Pipeline:
 
     def _likeness(self, asked: ResolvedQuery, answer: Answer) -> float | None:
         """How like the wanted style what is said is; None where none is wanted."""
-        if not answer.answered or not answer.statements:
-            return None
-        style = self.style(asked.caller)
-        said = " ".join(one.text for one in answer.statements)
+        return self.likeness(asked.caller, answer.statements) if answer.answered else None
+
+    def likeness(self, caller: Caller, statements: Sequence[Statement]) -> float | None:
+        """How like the wanted style some statements are; None where none is wanted."""
+        style = self.style(caller) if statements else None
+        said = " ".join(one.text for one in statements)
         return round(style.likeness(said), 4) if style else None
 
     def _beside(
@@ -231,14 +235,25 @@ class Pipeline:
 
         Empty where a house rule keeps the passage from being sent.
         """
+        return self.reply_about("draft_question.j2", passage, control)
+
+    def reply_about(
+        self, template: str, stretch: str, control: Cancel, title: str | None = None
+    ) -> str:
+        """What a model replies of a stretch of a document.
+
+        Empty where a house rule keeps the stretch, or its document's title, from being sent.
+        """
         from ..platform.services import Prompt
 
-        sent = self.sent.applied(passage)
-        if sent.declined:
+        sent, named = self.sent.applied(stretch), self.sent.applied(title or "")
+        if sent.declined or named.declined:
             return ""
-        digest = hashlib.sha256(passage.encode("utf-8", "surrogatepass")).hexdigest()[:8]
+        digest = hashlib.sha256(stretch.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         values = {"passage": sent.text, "fence": f"===== {digest}"}
-        prompt = Prompt("", self.templates().filled("draft_question.j2", values))
+        if title is not None:
+            values["title"] = one_line(named.text)
+        prompt = Prompt("", self.templates().filled(template, values))
         model, profile = self.model()
         return self.send(profile, model.name, control)(prompt).text
 
@@ -297,12 +312,7 @@ class Pipeline:
         CallError
             The desk has no model.
         """
-        if not self.settings.answer.model:
-            raise CallError(
-                "the built-in answerer sends no prompt",
-                "answer.model",
-                "name a model's profile there; see docs/howto/connect-a-model-server.md",
-            )
+        self.needs_model("the built-in answerer sends no prompt")
         model, profile = self.model(asked.caller)
         found = self.found(asked)
         result, words = as_sent(found, self.sent)
@@ -391,6 +401,8 @@ class Pipeline:
 
     def leaves_enough(self, prompt: Prompt, result: SearchResult) -> bool:
         """Whether after a prompt the budget is enough for the answer itself."""
+        if not self.calls.budget.max_price:
+            return True
         model, profile = self.model(result.query.caller)
         answer = model.prepare(as_sent(result, self.sent)[0])
         return self.calls.allow(profile, prompt, answer.prompt)
@@ -432,6 +444,12 @@ class Pipeline:
         if not self.settings.answer.send_all:
             return None
         return all_documents(self.snapshot, found, profile.context)
+
+    def needs_model(self, otherwise: str) -> None:
+        """Refuse what only a model can do."""
+        if not self.settings.answer.model:
+            fix = "name a model's profile there; see docs/howto/connect-a-model-server.md"
+            raise CallError(otherwise, "answer.model", fix)
 
     def by_model(self, found: SearchResult) -> Iterator[Event]:
         """A model's answer as it comes, checked and paid for."""

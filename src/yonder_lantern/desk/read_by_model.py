@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
 
-from ..core import CallError, Cancel, Document, EntityStatement
+from ..core import Cancel, Document, EntityStatement
 
 if TYPE_CHECKING:
     from .pipeline import Pipeline
@@ -28,27 +27,15 @@ def reader(pipeline: Pipeline, cancel: Cancel) -> Callable[[Document], list[Enti
         The desk has no model.
     """
     from ..knowledge import proposed_in
-    from ..platform.services import Prompt
 
-    if not pipeline.settings.answer.model:
-        raise CallError(
-            "no model reads the documents",
-            "answer.model",
-            "name a model's profile there; see docs/howto/connect-a-model-server.md",
-        )
-    model, profile = pipeline.model()
-    send = pipeline.send(profile, model.name, cancel)
+    pipeline.needs_model("no model reads the documents")
 
     def read(document: Document) -> list[EntityStatement]:
         found: list[EntityStatement] = []
         for start, end in _pages(document):
-            sent = pipeline.sent.applied(document.text[start:end])
-            if sent.declined:
-                continue
-            digest = hashlib.sha256(sent.text.encode("utf-8", "surrogatepass")).hexdigest()[:8]
-            values = {"title": document.title, "passage": sent.text, "fence": f"===== {digest}"}
-            prompt = Prompt("", pipeline.templates().filled("statements.j2", values))
-            found += proposed_in(send(prompt).text, document, start, end)
+            page = document.text[start:end]
+            reply = pipeline.reply_about("statements.j2", page, cancel, document.title)
+            found += proposed_in(reply, document, start, end)
         return found
 
     return read

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from ..core import (
+    MOST_SECTIONS,
     Answer,
     AnswerStatus,
     Article,
@@ -25,7 +26,6 @@ from .replying import answer_of
 if TYPE_CHECKING:
     from .pipeline import Pipeline
 
-MOST_SECTIONS = 20
 _HITS = 40  # passages that the built-in outline is made of
 _OF_CONTEXT = 0.5  # of a model's context, that passages for its outline take
 
@@ -107,7 +107,6 @@ def write_article(
     said = [statement for one in sections for statement in one.statements]
     title = title or titled(asked.question)
     support = sum(one.support for one in said) / len(said) if said else 0.0
-    style = pipeline.style(asked.caller)
     budget = pipeline.calls.budget
     article = Article(
         topic=asked.question,
@@ -117,8 +116,8 @@ def write_article(
         script=script_of(title, sections, order.voices) if order.voices and sections else (),
         left_out=tuple(left_out),
         support=support,
-        by=pipeline.model()[0].name if by_model else "",
-        likeness=style.likeness(" ".join(one.text for one in said)) if style and said else None,
+        by=told[0][1].by if by_model and told else "",
+        likeness=pipeline.likeness(asked.caller, said),
         tokens=budget.tokens,
         cost=budget.spent,
         times={"whole": round((time.perf_counter() - began) * 1000, 3)},

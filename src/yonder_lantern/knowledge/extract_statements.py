@@ -12,11 +12,11 @@ from ..core import Block, BlockKind, Document, EntityStatement, heading_trail
 from ..text import UNKNOWN, cells_of, explained_abbreviations, sentences
 from .entity_names import is_short_form
 from .relation_rules import RelationRules
-from .sentence_forms import LONGEST_NAME, said_in
+from .sentence_forms import LONGEST_NAME, LONGEST_VALUE, said_in
 from .stated_period import Period, period_of_row, period_of_sentence, within
 
 RULES = 4  # goes up when they, or what names come to, change: all is then read anew
-_LONGEST_VALUE = 160  # characters
+_read = EntityStatement.read_from
 _SECTION = re.compile(r"(?:[A-Z]\.)?\d+(?:\.\d+)+")
 _OFTEN = 3  # times that a term stands in a document, from which it is a label: "Default value"
 
@@ -63,13 +63,15 @@ def _said_in(document: Document, declared: str, zone: tzinfo) -> Iterator[Entity
                 found = said_in(said, declared) if whole else None
                 if found:
                     subject, relation, value = found
-                    one = _made(document, subject, relation, _short(value), start, end, "sentence")
+                    one = _read(
+                        document, (subject, relation, _short(value)), (start, end), "sentence"
+                    )
                     yield _holding(one, period_of_sentence(said, zone))
     for short, long in explained_abbreviations(text):
         start = text.find(long)
         if start >= 0 and is_short_form(short, long):
-            yield _made(
-                document, short, "stands for", long, start, start + len(long), "abbreviation"
+            yield _read(
+                document, (short, "stands for", long), (start, start + len(long)), "abbreviation"
             )
 
 
@@ -90,7 +92,9 @@ def _of_term(document: Document, at: int, labels: Counter[str]) -> Iterator[Enti
             trail = heading_trail(text, blocks, term.under) if term.under >= 0 else ()
             subject, relation = _SECTION.sub("", trail[-1] if trail else "").strip(" ."), name
         if subject and len(subject) <= LONGEST_NAME:
-            yield _made(document, subject, relation, _short(said), block.start, block.end, "term")
+            yield _read(
+                document, (subject, relation, _short(said)), (block.start, block.end), "term"
+            )
 
 
 def _term(document: Document, block: Block) -> str:
@@ -112,8 +116,8 @@ def _of_row(document: Document, at: int, zone: tzinfo) -> Iterator[EntityStateme
     ][1:]
     period = period_of_row(told, zone)
     for relation, value in told:
-        if relation and re.search(r"\w", value) and len(value) <= _LONGEST_VALUE:
-            one = _made(document, name, relation, value, block.start, block.end, "table")
+        if relation and re.search(r"\w", value) and len(value) <= LONGEST_VALUE:
+            one = _read(document, (name, relation, value), (block.start, block.end), "table")
             yield _holding(one, period)
 
 
@@ -127,24 +131,6 @@ def _holding(one: EntityStatement, period: Period) -> EntityStatement:
 
 def _short(text: str) -> str:
     flat = " ".join(text.split())
-    if len(flat) <= _LONGEST_VALUE:
+    if len(flat) <= LONGEST_VALUE:
         return flat
-    return flat[: flat.rfind(" ", 0, _LONGEST_VALUE)] + " …"
-
-
-def _made(
-    document: Document, subject: str, relation: str, value: str, start: int, end: int, way: str
-) -> EntityStatement:
-    return EntityStatement(
-        subject=subject,
-        relation=relation,
-        object=value,
-        document=document.id,
-        version=document.version,
-        start=start,
-        end=end,
-        audience=tuple(sorted(document.audience)),
-        valid_from=document.valid_from.isoformat() if document.valid_from else "",
-        valid_until=document.valid_until.isoformat() if document.valid_until else "",
-        way=way,
-    )
+    return flat[: flat.rfind(" ", 0, LONGEST_VALUE)] + " …"

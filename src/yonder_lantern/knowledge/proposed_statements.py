@@ -7,13 +7,12 @@ from collections.abc import Iterator
 
 from ..core import Document, EntityStatement
 from ..text import sentences, words
-from .sentence_forms import LONGEST_NAME
+from .sentence_forms import LONGEST_NAME, LONGEST_VALUE
 
 _LINE = re.compile(
     r"^\s*(?:[-*]|\d+[.)])?\s*(?P<subject>[^|\n]+)\|(?P<relation>[^|\n]+)\|(?P<object>[^|\n]+)$",
     re.M,
 )
-_LONGEST = 160  # characters of a relation or an object
 _DENIALS = frozenset({"not", "no", "never", "cannot", "neither", "nor", "without", "unless"})
 
 
@@ -40,7 +39,7 @@ def proposed_in(reply: str, document: Document, start: int, end: int) -> Iterato
     seen = set()
     for line in _LINE.finditer(reply):
         subject, relation, value = (" ".join(one.split()) for one in line.groups())
-        if len(subject) > LONGEST_NAME or max(len(relation), len(value)) > _LONGEST:
+        if len(subject) > LONGEST_NAME or max(len(relation), len(value)) > LONGEST_VALUE:
             continue
         if (subject, relation, value) in seen:
             continue
@@ -49,19 +48,9 @@ def proposed_in(reply: str, document: Document, start: int, end: int) -> Iterato
             if span is None:
                 continue
             seen.add((subject, relation, value))
-            yield EntityStatement(
-                subject=subject,
-                relation=relation,
-                object=value,
-                document=document.id,
-                version=document.version,
-                start=low + span[0],
-                end=low + span[1],
-                audience=tuple(sorted(document.audience)),
-                valid_from=document.valid_from.isoformat() if document.valid_from else "",
-                valid_until=document.valid_until.isoformat() if document.valid_until else "",
-                way="model",
-            )
+            told = (subject, relation, value)
+            at = (low + span[0], low + span[1])
+            yield EntityStatement.read_from(document, told, at, "model")
             break
 
 

@@ -6,6 +6,7 @@ import re
 from functools import lru_cache
 
 LONGEST_NAME = 60  # characters
+LONGEST_VALUE = 160
 _ARTICLE = r"(?:(?i:The|An?|Each|Every)\s+)?"
 _SUBJECT = r"(?P<subject>-{0,2}[^\W\d][\w'’./+()-]*(?:\s+[\w'’./+()-]+){0,4}?)"
 _OBJECT = (  # to the end of the clause; a dot within a name, and a comma of a list, are none

@@ -98,7 +98,7 @@ class StatementStore:
         now = datetime.now(UTC).isoformat(timespec="seconds")
         wanted = {id_: f"{rules} {mark}" for id_, mark in marks().items()}
         with self._sessions.session(writing=True) as run:
-            known = {str(id_): str(mark) for id_, mark in run("SELECT id, mark FROM documents")}
+            known = _marks_of(run)
             changed = [id_ for id_, mark in wanted.items() if known.get(id_) != mark]
             for id_ in known:
                 if id_ not in wanted:
@@ -137,6 +137,7 @@ class StatementStore:
         """
         with self._sessions.session() as run:
             known = {str(id_): str(one) for id_, one in run("SELECT id, version FROM by_model")}
+            marks = _marks_of(run)
         done = kept = 0
         for document in documents:
             if known.get(document.id) == document.version:
@@ -145,6 +146,8 @@ class StatementStore:
             said = list(dict.fromkeys(read(document)))
             now = datetime.now(UTC).isoformat(timespec="seconds")
             with self._sessions.session(writing=True) as run:
+                if _marks_of(run, document.id) != {document.id: marks.get(document.id)}:
+                    continue  # gathered anew meanwhile: it is read the next time
                 run("DELETE FROM statements WHERE document = ? AND way = 'model' "
                     "AND withdrawn = ''", document.id)  # fmt: skip
                 for at in range(0, len(said), _INSERTED):
@@ -395,6 +398,12 @@ def _again(run: Run, document: Document) -> None:
         document.valid_until.isoformat() if document.valid_until else "",
         document.id,
     )
+
+
+def _marks_of(run: Run, only: str = "") -> dict[str, str]:
+    """What documents were last read as."""
+    rows = run("SELECT id, mark FROM documents WHERE ? IN ('', id)", only)
+    return {str(id_): str(mark) for id_, mark in rows}
 
 
 @lru_cache(maxsize=256)

@@ -32,7 +32,7 @@ def show_article(article: Article, limit: int | None = None) -> None:
     if shown.left_out:
         echo()
         left = counted(len(shown.left_out), "section")
-        echo(faint(f"{left} left out, for nothing bears them out: {', '.join(shown.left_out)}"))
+        echo(faint(f"{left} left out for want of evidence: {', '.join(shown.left_out)}"))
     echo()
     sure = [counted(len(shown.sections), "section")]
     if article.by:  # what stands in a document word for word is borne out by it

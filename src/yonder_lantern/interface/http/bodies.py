@@ -10,7 +10,7 @@ from anyio import move_on_after
 from msgspec import Meta
 from starlette.requests import Request
 
-from ...core import Query
+from ...core import MOST_SECTIONS, Query
 from .problems import HttpProblem
 
 _MOST_BYTES = 64 * 1024
@@ -18,7 +18,6 @@ _MOST_BYTES_WITH_IMAGE = 8 * 1024 * 1024
 _SLOWEST = 20.0  # seconds that a body may take
 LONGEST = 4000  # characters of a question
 _MOST_EARLIER = 20
-_MOST_SECTIONS = 20
 _MOST_VOICES = 8
 _MOMENT = r"^(\d{4}-[01]\d-[0-3]\d(T[0-2]\d:[0-5]\d.*)?)?$"
 Body = TypeVar("Body", bound=msgspec.Struct)
@@ -72,7 +71,7 @@ class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class ArticleIn(QuestionIn, frozen=True, forbid_unknown_fields=True):
     """A topic to be written about at length."""
 
-    sections: Annotated[int, Meta(ge=1, le=_MOST_SECTIONS)] = 5
+    sections: Annotated[int, Meta(ge=1, le=MOST_SECTIONS)] = 5
     voices: Annotated[list[str], Meta(max_length=_MOST_VOICES)] = []
 
 

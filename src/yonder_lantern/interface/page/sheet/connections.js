@@ -42,9 +42,12 @@ function nodeOf(name, near) {
 function connect(card) {
   const self = nodeOf(card.name);
   self.opened = true;
-  const told = [...card.says, ...card.named_in, ...card.noted];
-  for (const said of told.slice(0, MOST)) {
-    const inward = keyOf(said.object) === self.key;
+  const names = new Set([card.name, ...Object.keys(card.also)].map(keyOf));
+  const told = [
+    ...card.says.map((said) => [said, false]), ...card.named_in.map((said) => [said, true]),
+    ...card.noted.map((said) => [said, names.has(keyOf(said.object))]),
+  ];
+  for (const [said, inward] of told.slice(0, MOST)) {
     const other = nodeOf(inward ? said.subject : said.object, self);
     const [from, to] = inward ? [other, self] : [self, other];
     const known = edges.some((one) => one.from === from && one.to === to && one.said.relation === said.relation);
@@ -100,7 +103,7 @@ function draw() {
     const made = drawn("g", {
       class: kinds.filter(Boolean).join(" "), transform: `translate(${one.x} ${one.y})`, tabindex: 0, role: "button",
       "aria-label": one.name, onclick: () => showThing(one.name),
-      onkeydown: (event) => { if (event.key === "Enter") showThing(one.name); },
+      onkeydown: (event) => { if (["Enter", " "].includes(event.key)) { event.preventDefault(); showThing(one.name); } },
     }, drawn("title", {}, one.name), drawn("rect", { rx: 5 }), drawn("text", {}, shortened(one.name)));
     return made;
   });
