@@ -1,9 +1,11 @@
 // Asking a desk from JavaScript: a question, and a conversation read as it is written.
 //
-// Run while `yonder serve` runs: node examples/from_javascript.mjs http://127.0.0.1:8800
+// Run while `yonder serve --allow-visitors` runs: node examples/from_javascript.mjs http://127.0.0.1:8800
 
 const desk = process.argv[2] ?? "http://127.0.0.1:8800";
-const json = { "content-type": "application/json" };
+// Without a token, a secret of one's own says whose conversation it is.
+const visitor = { "yonder-visitor": crypto.randomUUID() };
+const json = { "content-type": "application/json", ...visitor };
 
 async function post(path, body) {
   const reply = await fetch(`${desk}${path}`, { method: "POST", headers: json, body: JSON.stringify(body ?? {}) });
@@ -19,7 +21,7 @@ for (const one of answer.citations) console.log(`[${one.number}] ${one.document}
 const conversation = await post("/conversations");
 for (const text of ["When is the fuel berth open in summer?", "And in winter?"]) {
   const { events } = await post(`/conversations/${conversation.id}/turns`, { text });
-  const stream = await fetch(`${desk}${events}`, { headers: { accept: "text/event-stream" } });
+  const stream = await fetch(`${desk}${events}`, { headers: { accept: "text/event-stream", ...visitor } });
   let heard = "";
   for await (const part of stream.body.pipeThrough(new TextDecoderStream())) heard += part;
   const pieces = [...heard.matchAll(/event: piece\ndata: (.*)/g)].map(([, data]) => JSON.parse(data).text);

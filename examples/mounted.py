@@ -3,6 +3,7 @@
 Run from the repository: python examples/mounted.py
 """
 
+import secrets
 import tempfile
 from pathlib import Path
 
@@ -24,10 +25,11 @@ with tempfile.TemporaryDirectory() as made:
     copy_demo(Path(made) / "desk")
     desk = Desk.open(Path(made) / "desk")
     desk.gather(sources=["handbook"])
-    own = Starlette(routes=[Route("/", home), Mount("/desk", app(desk))])
-    with TestClient(own, "http://127.0.0.1") as client:
+    own = Starlette(routes=[Route("/", home), Mount("/desk", app(desk, allow_visitors=True))])
+    visitor = {"yonder-visitor": secrets.token_urlsafe()}  # whose conversation it is
+    with TestClient(own, "http://127.0.0.1", headers=visitor) as client:
         print(client.get("/").text)
         one = client.post("/desk/conversations").json()["id"]
         for asked in ("When is the fuel berth open in summer?", "And in winter?"):
             turn = client.post(f"/desk/conversations/{one}/turns", json={"text": asked}).json()
-            print(asked, "->", client.get(f"/desk{turn['events']}").json()["text"])
+            print(asked, "->", client.get(turn["events"]).json()["text"])

@@ -198,7 +198,7 @@ def test_the_verb_and_the_route_give_the_same(desk: Desk, yonder: Callable[..., 
     options = ("--sections", "2", "--audience", "public")
     told = yonder("ask", "--long", TOPIC, *options, "--json", cwd=desk.folder).json
     body = {"text": TOPIC, "sections": 2}
-    with TestClient(app(desk), base_url="http://localhost") as client:
+    with TestClient(app(desk, allow_visitors=True), base_url="http://localhost") as client:
         replied = client.post("/articles", json=body)
         assert client.post("/articles", json={**body, "sections": 99}).status_code == 422
     assert replied.status_code == 200

@@ -290,11 +290,6 @@ def test_the_first_interrupt_ends_a_gather_in_good_order(make_desk: MakeDesk) ->
         ("[[source]]\nname='a'\n[[source]]\nname='b'\nfolde='x'", "unknown key 'folde'", "line 5"),
         ("[[source]]\nname='a'\n[[source]]\nname='a'", "two sources", "source"),
         ("[passages]\ntokens = 40\noverlap = 30", "overlap", "passages"),
-        (
-            "[[source]]\nfeed='http://a.test/${YONDER_NO_SUCH}'",
-            "YONDER_NO_SUCH is not set",
-            "yonder.toml",
-        ),
     ],
 )
 def test_wrong_settings_are_explained(

@@ -119,7 +119,9 @@ def test_a_new_commit_touches_only_the_files_it_changed(
 
 @pytest.mark.usefixtures("repository")
 def test_only_a_folder_and_some_kinds_of_a_repository_are_read(make_desk: MakeDesk) -> None:
-    desk = make_desk({}, from_repository('below = "docs"\ninclude = ["**/*.md"]\noutline = false'))
+    desk = make_desk(
+        {}, from_repository('subfolder = "docs"\ninclude = ["**/*.md"]\noutline = false')
+    )
     desk.gather()
     assert ids(desk) == ["code/use guide.md"]
     copied = [
@@ -134,7 +136,7 @@ def test_branches_tags_and_commits_can_be_named(make_desk: MakeDesk, repository:
     git(repository, "checkout", "--quiet", "-b", "next")
     commit(repository, {"next.md": "# Next\n\nWhat comes next."})
     for at, there in (("next", True), ("v1", False), ("main", False), (first[:10], False)):
-        desk = make_desk({}, from_repository(f'at = "{at}"'), name=f"desk-{at}")
+        desk = make_desk({}, from_repository(f'ref = "{at}"'), name=f"desk-{at}")
         assert desk.gather().problems == [], at
         assert ("code/next.md" in ids(desk)) is there
 
@@ -146,9 +148,9 @@ def test_branches_tags_and_commits_can_be_named(make_desk: MakeDesk, repository:
         ('repository = "../no-such"', "does not exist"),
         ('repository = "file:///no/such/place"', "git fetch failed"),
         ('repository = "--upload-pack=touch x"', "an option, not an address"),
-        ('repository = "ext::sh -c touch% x"', "git fetch failed"),
-        ('repository = "../code"\nat = "no-such"', "no branch, tag or commit 'no-such'"),
-        ('repository = "../code"\nbelow = "no-such"', "no folder 'no-such'"),
+        ('repository = "ext::sh -c touch% x"', "an option, not an address"),
+        ('repository = "../code"\nref = "no-such"', "no branch, tag or commit 'no-such'"),
+        ('repository = "../code"\nsubfolder = "no-such"', "no folder 'no-such'"),
     ],
 )
 def test_a_repository_that_cannot_be_had_is_explained(

@@ -14,6 +14,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +25,7 @@ from starlette.testclient import TestClient
 
 from conftest import HANGS, Ran
 from yonder_lantern import Desk
-from yonder_lantern.core import CallError, Piece
+from yonder_lantern.core import CallError
 from yonder_lantern.interface.http import app, shared_turns
 from yonder_lantern.interface.http.openapi import document
 from yonder_lantern.interface.http.running_turns import RunningTurn, RunningTurns
@@ -52,8 +53,14 @@ def desk(make_desk: MakeDesk) -> Desk:
 
 @pytest.fixture
 def client(desk: Desk) -> Iterator[TestClient]:
-    with TestClient(app(desk), HERE, raise_server_exceptions=False) as made:
+    with visiting(desk) as made:
         yield made
+
+
+def visiting(desk: Desk) -> TestClient:
+    """A page of the desk's own, where visitors are let in."""
+    served = app(desk, allow_visitors=True)
+    return TestClient(served, HERE, headers={"origin": HERE}, raise_server_exceptions=False)
 
 
 def bearer(desk: Desk, name: str, *audience: str, **limits: Any) -> dict[str, str]:
@@ -178,7 +185,7 @@ def test_a_token_that_is_wrong_expired_or_revoked_opens_nothing(
     assert replies[0].headers["www-authenticate"].startswith("Bearer")
     with pytest.raises(CallError, match="no token 'ann'"):
         tokens.revoke("ann")
-    with TestClient(app(desk, open_to_public=False), HERE) as closed:
+    with TestClient(app(desk, allow_visitors=False), HERE) as closed:
         assert closed.get("/conversations").status_code == 401
         assert closed.get("/health").status_code == 200
 
@@ -241,7 +248,7 @@ def test_a_page_from_elsewhere_and_a_name_from_elsewhere_are_refused(client: Tes
 
 def test_an_index_that_is_not_there_or_is_damaged_is_told(make_desk: MakeDesk) -> None:
     empty = make_desk(FILES)
-    with TestClient(app(empty), HERE) as client:
+    with visiting(empty) as client:
         assert client.get("/health").status_code == 200
         for reply in (client.get("/ready"), client.post("/questions", json=ASKED)):
             assert reply.status_code == 503
@@ -258,7 +265,7 @@ def test_the_description_names_every_route_and_fits_what_comes_back(client: Test
         (re.sub(r":\w+", "", route.path), method.lower())
         for route in client.app.routes  # type: ignore[attr-defined]
         for method in (route.methods or set()) - {"HEAD"}  # the tool protocol describes itself
-    } - {(path, "get") for path in UNDESCRIBED}
+    } - {(path, method) for path in UNDESCRIBED for method in ("get", "post")}
     described = {
         (path, method)
         for path, item in told["paths"].items()
@@ -304,9 +311,9 @@ def test_a_turn_that_fails_ends_its_stream_and_one_can_be_stopped() -> None:
     async def told(turn: RunningTurn) -> list[Any]:
         return [event async for event in turn.after(0)]
 
-    ((_, name, data),) = asyncio.run(told(turns.begin("ann", "c1", "", fails)))
+    ((_, name, data),) = asyncio.run(told(turns.begin("ann", "c1", fails)))
     assert (name, data["status"]) == ("problem", 404)
-    turn = turns.begin("ann", "c1", "", waits)
+    turn = turns.begin("ann", "c1", waits)
     turn.cancel.set()
     assert asyncio.run(told(turn)) == []
     assert stopped.is_set()
@@ -324,7 +331,7 @@ def test_a_turn_whose_reader_went_away_is_stopped_but_not_one_that_nobody_follow
             if cancel.is_set():
                 return
             said.append(number)
-            yield Piece(str(number))
+            yield "piece", {"text": str(number)}
             time.sleep(0.01)
 
     async def read_a_little(turn: RunningTurn) -> None:
@@ -332,14 +339,14 @@ def test_a_turn_whose_reader_went_away_is_stopped_but_not_one_that_nobody_follow
             if event is not None and event[0] == 3:
                 break
 
-    followed = turns.begin("ann", "c1", "", events)
+    followed = turns.begin("ann", "c1", events)
     asyncio.run(read_a_little(followed))
     end = time.monotonic() + HANGS
     while not followed.ended and time.monotonic() < end:
         time.sleep(0.01)
     assert 3 <= len(said) < 200
     said.clear()
-    alone = turns.begin("ann", "c2", "", events)
+    alone = turns.begin("ann", "c2", events)
     while not alone.ended and time.monotonic() < end:
         time.sleep(0.01)
     assert len(said) == 400
@@ -350,11 +357,11 @@ def test_hundreds_read_one_stream_at_once() -> None:
     goes_on = threading.Event()
 
     def slow(_: Any) -> Iterator[Any]:
-        yield Piece("a")
+        yield "piece", {"text": "a"}
         goes_on.wait(HANGS)
-        yield Piece("b")
+        yield "piece", {"text": "b"}
 
-    turn = turns.begin("ann", "c1", "", slow)
+    turn = turns.begin("ann", "c1", slow)
 
     async def read() -> str:
         return "".join([event[2]["text"] async for event in turn.after(0) if event])
@@ -382,22 +389,23 @@ def test_the_verb_serves_until_it_is_told_to_stop(
     assert "crew" in listed
     assert token not in listed
     child = subprocess.Popen(
-        [sys.executable, "-m", "yonder_lantern", "serve", "--port", "0", "--workers", workers],
+        [sys.executable, "-m", "yonder_lantern", "serve", "--port", "0", "--workers", workers,
+         "--allow-visitors"],
         cwd=desk.folder, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
     )  # fmt: skip
     try:
         assert child.stdout
-        page, owner = child.stdout.readline(), child.stdout.readline()
-        address = page.split()[-1].rstrip("/")
-        assert owner.split()[-1].startswith(f"{address}/sign-in/")
+        address = child.stdout.readline().split()[-1].rstrip("/")
+        visitor = {"yonder-visitor": "a-secret-of-this-visitor"}
+        calls = partial(httpx.Client, base_url=address, timeout=HANGS, headers=visitor)
         for _ in range(4):  # in whichever process: each request is a connection of its own
-            with httpx.Client(base_url=address, timeout=HANGS) as client:
+            with calls() as client:
                 one = client.post("/conversations").headers["location"]
-            with httpx.Client(base_url=address, timeout=HANGS) as client:
+            with calls() as client:
                 turn = client.post(f"{one}/turns", json=ASKED).headers["location"]
-            with httpx.Client(base_url=address, timeout=HANGS) as client:
+            with calls() as client:
                 assert "22:00" in client.get(turn).json()["text"]
-        with httpx.Client(base_url=address, timeout=HANGS) as client:
+        with calls() as client:
             assert "22:00" in client.post("/questions", json=ASKED).json()["text"]
             taken = yonder("serve", "--port", address.rpartition(":")[2], cwd=desk.folder)
             assert taken.status == 2

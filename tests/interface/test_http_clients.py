@@ -30,7 +30,8 @@ def served(make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch) -> Iterator[tup
     desk = make_desk(FILES, SETTINGS)
     desk.gather()
     child = subprocess.Popen(
-        [sys.executable, "-m", "yonder_lantern", "serve", "--port", "0", "--log", "json"],
+        [sys.executable, "-m", "yonder_lantern", "serve", "--port", "0", "--log", "json",
+         "--allow-visitors"],
         cwd=desk.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
     assert child.stdout

@@ -27,9 +27,9 @@ def test_whatever_fits_it_is_answered_as_it_says(make_desk: MakeDesk) -> None:
     schemathesis = pytest.importorskip("schemathesis")
     from hypothesis import HealthCheck, Phase, given, settings
 
-    desk = make_desk(FILES)
+    desk = make_desk(FILES, "[serve]\naddress_per_minute = 0\n")
     desk.gather()
-    served = app(desk, hosts=("127.0.0.1", "testserver", "localhost"))
+    served = app(desk, allow_visitors=True, hosts=("127.0.0.1", "testserver", "localhost"))
     described = schemathesis.openapi.from_asgi("/openapi.json", served)
     tried = 0
     for found in described.get_all_operations():

@@ -33,6 +33,9 @@ SETTINGS = """
 [desk]
 name = "Saltgarth <b>desk</b>"
 
+[serve]
+address_per_minute = 0
+
 [[fixed_reply]]
 name = "person"
 phrasings = ["Can I speak to a person?"]
@@ -61,7 +64,7 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     (folder / "yonder.toml").write_text(SETTINGS)
     desk = Desk.open(folder)
     desk.gather()
-    with running(app(desk)) as address:
+    with running(app(desk, allow_visitors=True)) as address:
         yield address
 
 

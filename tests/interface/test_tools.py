@@ -168,7 +168,7 @@ def test_nothing_restricted_gets_out(folder: Path) -> None:
 
 @pytest.fixture(scope="module")
 def served(folder: Path) -> Iterator[str]:
-    with running(app(Desk.open(folder))) as address:
+    with running(app(Desk.open(folder), allow_visitors=True)) as address:
         yield f"{address}tools"
 
 

@@ -11,7 +11,7 @@ from .follow_up import FullQuestion, full_question
 from .preferences import Message, Preference, bearing_on, merged, taken_apart
 from .recap import recap
 from .sql_store import SqlStore, postgres_store, sqlite_store
-from .turns import Conversation, ConversationSummary, Turn
+from .turns import Conversation, ConversationSummary, ReservedRequest, Turn
 
 __all__ = [
     "NOT_KEPT",
@@ -22,6 +22,7 @@ __all__ = [
     "FullQuestion",
     "Message",
     "Preference",
+    "ReservedRequest",
     "SqlStore",
     "Turn",
     "as_markdown",

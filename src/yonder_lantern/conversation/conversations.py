@@ -9,7 +9,7 @@ from typing import Protocol
 
 from ..core import Caller, CallError, ServiceError, StateError
 from .preferences import Preference
-from .turns import Conversation, ConversationSummary, Turn, title_of
+from .turns import Conversation, ConversationSummary, ReservedRequest, Turn, title_of
 
 NOT_KEPT = (OSError, ServiceError, StateError)  # the store is full, away or damaged
 
@@ -40,6 +40,12 @@ class ConversationStore(Protocol):
 
     def set_preferences(self, id_: str, preferences: Sequence[Preference]) -> None:
         """Keep other preferences with it."""
+
+    def reserve(self, key: str, conversation: str, turn: str, body: str) -> ReservedRequest:
+        """Take a request to be answered by a turn."""
+
+    def take_over(self, key: str, turn: str, by: str) -> bool:
+        """Let another turn answer it."""
 
 
 class Conversations:
@@ -210,6 +216,26 @@ class Conversations:
         except NOT_KEPT:
             conversation.kept = False
             raise
+
+    def reserve(self, key: str, conversation: str, turn: str, body: str) -> ReservedRequest:
+        """Take a request to be answered by a turn, or learn which turn took it before.
+
+        A turn that is kept of a conversation with this ``request`` is then the only one.
+
+        Parameters
+        ----------
+        key : str
+            The same for the same request, whichever process gets it.
+        conversation, turn : str
+            Ids.
+        body : str
+            A digest of what was sent.
+        """
+        return self._store.reserve(key, conversation, turn, body)
+
+    def take_over(self, key: str, turn: str, by: str) -> bool:
+        """Let another turn answer a request whose turn died; whether nobody else did before."""
+        return self._store.take_over(key, turn, by)
 
     def _may(self, owned_by: str, audience: tuple[str, ...] | None, owner: str) -> bool:
         if not owner and self._caller.is_owner:

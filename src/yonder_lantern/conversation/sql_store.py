@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from ..core import CallError
@@ -21,7 +21,7 @@ from ..platform.storage import (
     unsealed,
 )
 from .preferences import Preference
-from .turns import Conversation, ConversationSummary, Turn
+from .turns import Conversation, ConversationSummary, ReservedRequest, Turn
 
 DATABASE = "conversations.sqlite"
 _SCHEMA = (
@@ -33,6 +33,9 @@ _SCHEMA = (
         conversation TEXT NOT NULL REFERENCES conversations (id) ON DELETE CASCADE,
         number INTEGER NOT NULL, words TEXT NOT NULL, turn TEXT NOT NULL,
         PRIMARY KEY (conversation, number))""",
+    """CREATE TABLE IF NOT EXISTS requests (
+        key TEXT PRIMARY KEY, conversation TEXT NOT NULL, turn TEXT NOT NULL, body TEXT NOT NULL,
+        at TEXT NOT NULL, number INTEGER NOT NULL)""",
 )
 _SUMMARY = (
     "SELECT id, title, changed, turns, owner, audience, preferences, checksum FROM conversations"
@@ -91,6 +94,11 @@ class SqlStore:
             if owner != conversation.owner:
                 raise CallError(f"there is no conversation {conversation.id!r}")
             number = self._sign(run, conversation.id)
+            if conversation.request:
+                ran = run("UPDATE requests SET number = ? WHERE key = ? AND number = 0"
+                          " RETURNING number", number, conversation.request)  # fmt: skip
+                if not ran:  # what is raised here takes the whole session back
+                    raise CallError("this request has been answered already")
             run("INSERT INTO turns VALUES (?, ?, ?, ?)", conversation.id, number, words, kept)
         return number
 
@@ -105,6 +113,32 @@ class SqlStore:
                 conversation.id, conversation.owner, audience, at,
             )  # fmt: skip
             self._sign(run, conversation.id)
+
+    def reserve(self, key: str, conversation: str, turn: str, body: str) -> ReservedRequest:
+        """Take a request to be answered by a turn, or learn who took it before.
+
+        Of requests, a day later, nothing is left.
+        """
+        now = datetime.now(UTC)
+        old = (now - timedelta(days=1)).isoformat(timespec="seconds")
+        at = now.isoformat(timespec="seconds")
+        with self._session(writing=True) as run:
+            run("DELETE FROM requests WHERE at < ?", old)
+            first = run(
+                "INSERT INTO requests VALUES (?, ?, ?, ?, ?, 0) ON CONFLICT (key) DO NOTHING"
+                " RETURNING key",
+                key, conversation, turn, body, at,
+            )  # fmt: skip
+            if first:
+                return ReservedRequest(turn, body, is_first=True)
+            (row,) = run("SELECT turn, body, number FROM requests WHERE key = ?", key)
+        return ReservedRequest(row[0], row[1], int(row[2]))
+
+    def take_over(self, key: str, turn: str, by: str) -> bool:
+        """Let another turn answer a request whose turn died; whether nobody else did before."""
+        with self._session(writing=True) as run:
+            return bool(run("UPDATE requests SET turn = ? WHERE key = ? AND turn = ? AND number = 0"
+                            " RETURNING key", by, key, turn))  # fmt: skip
 
     @staticmethod
     def _sign(run: Run, id_: str) -> int:
@@ -198,6 +232,7 @@ class SqlStore:
         """Delete a conversation and its turns for good."""
         with self._session(writing=True) as run:
             run("DELETE FROM turns WHERE conversation = ?", id_)
+            run("DELETE FROM requests WHERE conversation = ?", id_)
             run("DELETE FROM conversations WHERE id = ?", id_)
 
     def _turn(self, kept: str) -> Turn:

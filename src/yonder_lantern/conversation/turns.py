@@ -55,6 +55,9 @@ class Conversation:
         What the person said of themselves, as far as it stands.
     kept : bool
         Whether all its turns are kept.
+    request : str
+        The key of the request that is answered next, where it was reserved; see
+        `Conversations.reserve`.
     """
 
     id: str
@@ -64,6 +67,7 @@ class Conversation:
     title: str = ""
     preferences: tuple[Preference, ...] = ()
     kept: bool = True
+    request: str = ""
 
     @property
     def questions(self) -> list[str]:
@@ -80,6 +84,28 @@ class Conversation:
         """Where a dialogue stands that waits for a value."""
         kept = self.turns[-1].reply.get("dialogue") if self.turns else None
         return DialogueState(kept["name"], kept["step"], kept["values"]) if kept else None
+
+
+@dataclass(frozen=True, slots=True)
+class ReservedRequest:
+    """A request that is answered once, however often it is sent.
+
+    Attributes
+    ----------
+    turn : str
+        The turn under way that answers it.
+    body : str
+        A digest of what was sent.
+    number : int
+        Of the turn that was kept for it, from 1; 0 while none is.
+    is_first : bool
+        Whether nobody had reserved it before.
+    """
+
+    turn: str
+    body: str
+    number: int = 0
+    is_first: bool = False
 
 
 @dataclass(frozen=True, slots=True)

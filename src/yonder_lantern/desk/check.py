@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+import os
 import time
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from textwrap import shorten
-from typing import Literal
+from typing import Any, Literal
 
+import msgspec
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
@@ -16,8 +18,8 @@ from ..core import NothingGatheredError, YonderError
 from ..embedding import NO_PASSAGES, installed_encoders, open_method
 from ..ingest.formats import Formats
 from ..ingest.sources import SourceContext, kind_of, open_source
-from ..policy import embedding_context
-from ..settings import model_profile, without_password
+from ..policy import embedding_context, is_secret
+from ..settings import model_profile, named_in, revealed, without_password
 from .check_replies import reply_collisions, reply_problems
 from .desk import Desk
 from .gathering import Describer
@@ -48,9 +50,45 @@ def check_desk(desk: Desk) -> list[Finding]:
         question set, the fixed replies.
     """
     found = [Finding("good", "settings", f"{desk.settings.desk.name!r}, all keys known")]
-    for check in (_sources, _images, _embedding, _index, _prompts, _model, _questions, _replies):
+    for check in (
+        _secrets,
+        _sources,
+        _images,
+        _embedding,
+        _index,
+        _prompts,
+        _model,
+        _questions,
+        _replies,
+    ):
         found.extend(check(desk))
     return found
+
+
+def _secrets(desk: Desk) -> list[Finding]:
+    """What is named in the settings and not set: it stops only what needs it."""
+    settings = desk.settings
+    sections = {f"source {one.name!r}": one for one in settings.source} | {
+        f"service {name!r}": one for name, one in settings.service.items()
+    }
+    return [
+        Finding("bad", about, f"the environment variable {name} is not set", f"export {name}=…")
+        for about, section in {**sections, "settings": settings}.items()
+        for name in dict.fromkeys(named_in(_plain(section)))
+        if name not in os.environ
+    ] + [
+        Finding("bad", f"webhook {name!r}", "its secret is no valid key",
+                "what follows whsec_ must be Base64")
+        for name, webhook in settings.serve.webhook.items()
+        if all(one in os.environ for one in named_in(webhook.secret))
+        and not is_secret(revealed(webhook.secret))
+    ]  # fmt: skip
+
+
+def _plain(section: Any) -> Any:
+    """A section as plain values; of all settings, what is neither a source nor a service."""
+    plain = msgspec.to_builtins(section)
+    return {key: plain[key] for key in plain if key not in ("source", "service")}
 
 
 def _sources(desk: Desk) -> list[Finding]:

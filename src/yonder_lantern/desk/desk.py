@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Cancel, GatherReport, Progress, SourceError, no_progress
-from ..settings import SETTINGS_FILE, FolderSettings, ModelProfile, load_settings
+from ..settings import FolderSettings, ModelProfile, load_settings
 from .measuring import MeasuringDesk
 from .resolve import narrowed
 
@@ -139,19 +139,18 @@ class Desk(MeasuringDesk):
         self._only_the_owner("add a source")
         from .gathering import add_to_settings, take_back
 
-        before = (self.folder / SETTINGS_FILE).read_bytes()
         added = add_to_settings(self.folder, self.settings, address, name, audience)
         earlier = self.settings
         try:
             fresh = load_settings(self.folder)
             self.settings = replace_settings(earlier, source=fresh.source)
-            report = self.gather(sources=[added], progress=progress, cancel=cancel)
-            if report.sources[added].failed and not report.added:
+            report = self.gather(sources=[added.name], progress=progress, cancel=cancel)
+            if report.sources[added.name].failed and not report.added:
                 problem = report.problems[0]
                 raise SourceError(problem.reason, address, problem.remedy)
         except BaseException:
             self.settings = earlier
-            take_back(self.folder, before)
+            take_back(self.folder, added)
             raise
         return report
 

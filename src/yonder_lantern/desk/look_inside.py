@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import difflib
 import random
 import statistics
 from collections import Counter
+from collections.abc import Sequence
 from contextlib import closing
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -152,6 +154,23 @@ def look_at_sources(desk: Desk) -> list[SourceView]:
             )
         )
     return found
+
+
+def check_sources(desk: Desk, names: Sequence[str]) -> None:
+    """Refuse a source that is not there, or that the caller sees nothing of: alike.
+
+    Raises
+    ------
+    CallError
+    """
+    seen = {one.name for one in desk.settings.source if desk.caller.sees(one.audience)}
+    if not set(names) <= seen:  # documents that a program holds are not in the settings
+        seen |= {one.name for one in look_at_sources(desk)}
+    for name in names:
+        if name not in seen:
+            near = difflib.get_close_matches(name, seen, 1)
+            remedy = f"did you mean {near[0]!r}?" if near else f"known: {', '.join(sorted(seen))}"
+            raise CallError(f"no source is called {name!r}", "sources", remedy)
 
 
 def look_at_documents(desk: Desk, source: str = "") -> list[DocumentView]:

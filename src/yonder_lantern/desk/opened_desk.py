@@ -42,10 +42,10 @@ from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
 from ..search import SharedSearch
-from ..settings import Settings, revealed, without_password
+from ..settings import STATE_FOLDER, Settings, revealed, without_password
 from .desk_style import DeskStyles
 from .open_index import OpenIndex
-from .resolve import resolve
+from .resolve import check_labels, resolve
 
 if TYPE_CHECKING:
     from ..ingest.sources import HeldItem
@@ -53,7 +53,6 @@ if TYPE_CHECKING:
     from .knowing import DeskKnowledge
     from .pipeline import Pipeline
 
-STATE_FOLDER = ".yonder"
 _LOG = logging.getLogger("yonder_lantern.desk")
 
 
@@ -97,6 +96,8 @@ class OpenedDesk:
     def resolve(self, query: Query) -> ResolvedQuery:
         """A query ready to be searched for, stale sources refreshed before."""
         self._refresh_stale()
+        if self.caller.is_owner and query.audience is not None:
+            self.check_audience(query.audience)
         return resolve(query, self.caller, self.settings, self.describe_image)
 
     def _refresh_stale(self) -> None:
@@ -210,6 +211,18 @@ class OpenedDesk:
         from .gathering import Describer
 
         return Describer(self.settings, self.state).described(image)
+
+    def check_audience(self, labels: Iterable[str] | str) -> None:
+        """Refuse a label that nothing has: one that is misspelt would only find less.
+
+        Raises
+        ------
+        CallError
+        """
+        indexed: set[str] = set()
+        with suppress(NothingGatheredError), self._index.reading() as snapshot:
+            indexed = snapshot.labels()
+        check_labels(labels, self.settings, indexed)
 
     def _only_the_owner(self, deed: str) -> None:
         if not self.caller.is_owner:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime
 from pathlib import Path
@@ -107,6 +108,25 @@ def narrowed(
                 f"this caller sees what was valid at {caller.as_of}", "as_of", "leave it out"
             )
     return Caller(labels, moment)
+
+
+def check_labels(labels: Iterable[str] | str, settings: Settings, indexed: Iterable[str]) -> None:
+    """Refuse a label that neither the settings nor an index know.
+
+    Raises
+    ------
+    CallError
+    """
+    known = {"public", *indexed}
+    known.update(label for one in settings.source for label in one.audience)
+    known.update(label for one in settings.fixed_reply for label in one.audience)
+    known.update(label for one in settings.dialogue for label in one.audience)
+    known.update(label for one in settings.look_up.values() for label in one.audience)
+    for label in [labels] if isinstance(labels, str) else labels:
+        if label not in known:
+            near = difflib.get_close_matches(label, known, 1)
+            remedy = f"did you mean {near[0]!r}?" if near else f"known: {', '.join(sorted(known))}"
+            raise CallError(f"nothing has the audience {label!r}", "audience", remedy)
 
 
 def _values(given: Mapping[str, str], settings: Settings, rules: HouseRules) -> Mapping[str, str]:

@@ -375,6 +375,10 @@ class Snapshot:
         """The long forms of short ones and the short forms of long ones, and who may see each."""
         return self.store.other_forms(shorts, longs, self.generation)
 
+    def labels(self) -> set[str]:
+        """Every label that documents have, or had."""
+        return {label for labels in self.manifest.audiences for label in labels}
+
     def sources(self) -> Mapping[str, KnownSource]:
         """What is known of every source, by name."""
         return self.store.sources()

@@ -129,6 +129,9 @@ class IndexReader(Protocol):
     ) -> list[tuple[str, str, Seen]]:
         """The long forms of short ones and the short forms of long ones, and who may see each."""
 
+    def labels(self) -> set[str]:
+        """Every label that documents have, or had."""
+
     def sources(self) -> Mapping[str, KnownSource]:
         """What is known of every source."""
 

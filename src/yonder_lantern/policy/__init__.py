@@ -20,7 +20,7 @@ from .revise_answers import (
 )
 from .rules import MASK, Applied, HouseRules
 from .sign_in import SESSION_HOURS, Session, SignIns
-from .signatures import is_signed, signed
+from .signatures import is_secret, is_signed, signed
 from .usage import Usage
 
 __all__ = [
@@ -41,6 +41,7 @@ __all__ = [
     "embedding_context",
     "fields_with_their_words",
     "held_back",
+    "is_secret",
     "is_signed",
     "ready_pattern",
     "revised",

@@ -10,7 +10,8 @@ import hashlib
 import hmac
 import re
 import secrets
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal, InvalidOperation
@@ -18,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core import Caller, CallError, StateError
-from ..platform.storage import private_folder, replace_bytes, sealed, unsealed
+from ..platform.storage import FileLock, private_folder, replace_bytes, sealed, unsealed
 
 RIGHTS = ("ask", "leave notes", "add sources", "see traces")
 _PREFIX = "yl_"
@@ -114,13 +115,14 @@ class AccessTokens:
         rights: Sequence[str] = ("ask",),
         per_day: str = "",
         sites: Sequence[str] = (),
+        replace: bool = False,
     ) -> str:
         """Make a token and return it: it is not kept, and never shown again.
 
         Parameters
         ----------
         name : str
-            Whose it is; one of the same name is replaced.
+            Whose it is.
         audience : sequence of str
         days : float, optional
             Until it expires; it does not without.
@@ -132,12 +134,14 @@ class AccessTokens:
             What its bearer's answers may cost in a day.
         sites : sequence of str
             Web sites with a box: ``https://example.org``. Such a token is for the public alone.
+        replace : bool
+            Whether it takes the place of one of the same name, which then opens nothing.
 
         Raises
         ------
         CallError
-            The name or the audience is empty, a number is negative, a right is unknown, or a box
-            would see more than the public.
+            There is one of that name. The name or the audience is empty, a number is negative, a
+            right is unknown, or a box would see more than the public.
         """
         if not name.strip() or not audience:
             raise CallError("a token needs a name and an audience", "--new-token", "give both")
@@ -158,7 +162,13 @@ class AccessTokens:
             per_day,
             tuple(one.rstrip("/") for one in sites),
         )
-        self._keep([*(one for one in self.all() if one.name != made.name), made])
+        with self._changing() as kept:
+            if not replace and any(one.name == made.name for one in kept):
+                raise CallError(
+                    f"there is a token {made.name!r} already", "--new-token",
+                    "choose another name, or make the old one worthless with --replace",
+                )  # fmt: skip
+            self._keep([*(one for one in kept if one.name != made.name), made])
         return token
 
     def revoke(self, name: str) -> None:
@@ -169,11 +179,13 @@ class AccessTokens:
         CallError
             There is none of that name.
         """
-        kept = self.all()
-        left = [one for one in kept if one.name != name]
-        if len(left) == len(kept):
-            raise CallError(f"there is no token {name!r}", "--revoke", "see yonder serve --tokens")
-        self._keep(left)
+        with self._changing() as kept:
+            left = [one for one in kept if one.name != name]
+            if len(left) == len(kept):
+                raise CallError(
+                    f"there is no token {name!r}", "--revoke", "see yonder serve --tokens"
+                )
+            self._keep(left)
 
     def known(self, token: str) -> AccessToken | None:
         """What a token opens; None for one that is unknown. An expired one is returned.
@@ -187,8 +199,18 @@ class AccessTokens:
                 found = one
         return found
 
-    def _keep(self, tokens: Sequence[AccessToken]) -> None:
+    @contextmanager
+    def _changing(self) -> Iterator[list[AccessToken]]:
+        """The tokens while nobody else changes them."""
         private_folder(self._path.parent)
+        lock = FileLock(self._path.with_suffix(".lock"), shared=False)
+        lock.take(wait=True)
+        try:
+            yield self.all()
+        finally:
+            lock.release()
+
+    def _keep(self, tokens: Sequence[AccessToken]) -> None:
         replace_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
 
 

@@ -77,6 +77,10 @@ class SignIns:
             )
         return self._add(name.strip(), audience, timedelta(minutes=minutes), link=True)
 
+    def link(self, code: str) -> Session | None:
+        """Whom the secret of a link would sign in; None if it is used up, or has expired."""
+        return _of(self._all(), code, link=True)
+
     def redeem(self, code: str) -> str | None:
         """The secret of a session, for that of a link, which is then used up; None if it is not."""
         with self._changing() as kept:

@@ -49,15 +49,35 @@ def is_signed(secret: str, headers: Mapping[str, str], body: bytes) -> bool:
     id_, moment = headers.get("webhook-id", ""), headers.get("webhook-timestamp", "")
     if not id_ or not (moment.isascii() and moment.isdecimal() and len(moment) < 16):
         return False
+    if not is_secret(secret):
+        return False
     wanted = _SCHEME + _signature(secret, id_, moment, body)
     given = headers.get("webhook-signature", "").split()
     fits = [hmac.compare_digest(one.encode(), wanted.encode()) for one in given[:10]]
     return any(fits) and abs(time.time() - int(moment)) <= _OLDEST
 
 
-def _signature(secret: str, id_: str, moment: str, body: bytes) -> str:
-    key = secret.encode()
+def is_secret(secret: str) -> bool:
+    """Whether something can be signed with it: it is not empty, and valid Base64 if it must be.
+
+    Examples
+    --------
+    >>> is_secret("between us"), is_secret("whsec_x")
+    (True, False)
+    """
+    try:
+        return bool(secret) and bool(_key_of(secret))
+    except ValueError:
+        return False
+
+
+def _key_of(secret: str) -> bytes:
     if secret.startswith("whsec_"):  # how the standard writes keys that are bytes
-        key = base64.b64decode(secret.removeprefix("whsec_"))
+        return base64.b64decode(secret.removeprefix("whsec_"), validate=True)
+    return secret.encode()
+
+
+def _signature(secret: str, id_: str, moment: str, body: bytes) -> str:
+    key = _key_of(secret)
     told = f"{id_}.{moment}.".encode() + body
     return base64.b64encode(hmac.new(key, told, hashlib.sha256).digest()).decode()

@@ -14,6 +14,7 @@ from .knowledge_settings import (
 )
 from .load import (
     SETTINGS_FILE,
+    STATE_FOLDER,
     by_dotted_key,
     load_profile,
     load_settings,
@@ -66,6 +67,7 @@ __all__ = [
     "KINDS",
     "READY_PATTERNS",
     "SETTINGS_FILE",
+    "STATE_FOLDER",
     "AnswerSettings",
     "DeskSettings",
     "DialogueSettings",

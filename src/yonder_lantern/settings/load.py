@@ -21,6 +21,7 @@ from .settings import Settings
 from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"
+STATE_FOLDER = ".yonder"
 
 
 def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> Settings:
@@ -55,7 +56,7 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
     raw = _toml(raw_text, path)
     for key, value in (overrides or {}).items():
         _override(raw, key, value)
-    _check_secrets(raw, str(path), _MAY_NAME)
+    _check_secrets(raw, str(path), _MAY_NAME, need_set=False)
     place: list[str | int] = []
     kind: type[Section] = Settings
     try:
@@ -159,7 +160,7 @@ def load_profile(path: Path) -> ModelProfile:
             "write one as docs/howto/connect-a-model-server.md shows, or take answer.model out",
         ) from None
     raw = _toml(raw_text, path)
-    _check_secrets(raw, str(path), _PROFILE_MAY_NAME)
+    _check_secrets(raw, str(path), _PROFILE_MAY_NAME, need_set=True)
     try:
         return msgspec.convert(raw, ModelProfile)
     except (msgspec.ValidationError, ValueError) as error:
@@ -227,10 +228,13 @@ _MAY_NAME: tuple[tuple[str | None, ...], ...] = (
 _PROFILE_MAY_NAME = (("address",), ("headers",), ("extra",), ("request",))
 
 
-def _check_secrets(raw: Any, where: str, may: Sequence[Sequence[str | None]]) -> None:
-    """Refuse a secret that is not set, or that stands where it would not be sent but shown.
+def _check_secrets(
+    raw: Any, where: str, may: Sequence[Sequence[str | None]], *, need_set: bool
+) -> None:
+    """Refuse a secret that stands where it would not be sent but shown.
 
-    The template of a profile's request has `${…}` of its own.
+    One that is not set is refused where all of it is needed now; else it stops what it is used
+    for, and nothing beside. The template of a profile's request has `${…}` of its own.
     """
     for location, name in _named(raw, ()):
         if location[-1] == "request":
@@ -247,7 +251,7 @@ def _check_secrets(raw: Any, where: str, may: Sequence[Sequence[str | None]]) ->
                 "${…} may stand in the addresses, headers, fields and requests of services, and "
                 "in the addresses of sources",
             )
-        if name not in os.environ:
+        if need_set and name not in os.environ:
             raise SettingsError(
                 f"the environment variable {name} is not set", where, f"export {name}=…"
             )

@@ -37,7 +37,12 @@ def parse_moment(value: str | date | datetime, zone: ZoneInfo, where: str = "") 
         value = datetime.combine(value, time())
     if value.tzinfo is None:
         value = value.replace(tzinfo=zone)
-    return value.astimezone(UTC)
+    try:
+        return value.astimezone(UTC)
+    except OverflowError:
+        raise CallError(
+            f"no clock goes as far as {value.isoformat()}", where, "name a nearer moment"
+        ) from None
 
 
 _UNITS = {"s": "seconds", "m": "minutes", "h": "hours", "d": "days", "w": "weeks"}

@@ -22,7 +22,7 @@ class OpenIdSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     keys
         The issuer's public keys (a JSON Web Key Set): a file, or an https address.
     labels
-        The claim that holds a caller's audiences. Labels that no source has count for nothing.
+        The claim that holds a caller's audiences. Labels that no source uses are ignored.
     audience
         What every such caller sees besides.
     """
@@ -61,14 +61,24 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         Web sites whose pages may call it with a token of their own: ``https://example.org``.
     source_roots
         Folders beneath which a folder may be added as a source over HTTP, besides the desk's own.
-    public_per_minute
-        Questions a minute of all callers without a token together. 0: no limit.
+    allow_visitors
+        Whether callers without a token come in, as the audience ``public``. Each is known by a
+        random secret, and sees only their own conversations.
+    proxies
+        Network addresses of proxies whose word on who calls (``X-Forwarded-For``,
+        ``X-Forwarded-Proto``) is taken: ``127.0.0.1``, ``10.1.0.0/16``.
+    address_per_minute
+        Questions a minute from one network address, of visitors and at boxes. 0: no limit.
+    visitors_per_minute
+        Questions a minute of all visitors together. 0: no limit.
     timeout
         Seconds that a question may take.
     max_questions
         Questions that are answered at the same time; more are asked to come again.
     max_streams
-        Connections at the same time.
+        Requests at the same time of one process, streams among them.
+    connections_per_address
+        Connections at the same time from one network address, proxies aside. 0: no limit.
     openid
         ``[serve.openid]``: callers who sign in elsewhere.
     webhook
@@ -77,9 +87,13 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 
     origins: tuple[str, ...] = ()
     source_roots: tuple[str, ...] = ()
-    public_per_minute: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
+    allow_visitors: bool = False
+    proxies: tuple[str, ...] = ()
+    address_per_minute: Annotated[int, Meta(ge=0, le=1_000_000)] = 30
+    visitors_per_minute: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
     timeout: Annotated[float, Meta(gt=0, le=3600)] = 60.0
     max_questions: Annotated[int, Meta(ge=1, le=10_000)] = 64
     max_streams: Annotated[int, Meta(ge=1, le=100_000)] = 2000
+    connections_per_address: Annotated[int, Meta(ge=0, le=100_000)] = 100
     openid: OpenIdSettings | None = None
     webhook: dict[str, WebhookSettings] = msgspec.field(default_factory=dict)

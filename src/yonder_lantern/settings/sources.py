@@ -116,9 +116,9 @@ class RepositorySettings(SourceSettings, frozen=True, forbid_unknown_fields=True
     ----------
     repository
         Folder or address of the repository; see docs/howto/sources.md#repositories.
-    at
+    ref
         Branch, tag or commit. Empty: the default branch.
-    below
+    subfolder
         Only this folder of the repository.
     include
         Patterns of the files that are read.
@@ -126,14 +126,20 @@ class RepositorySettings(SourceSettings, frozen=True, forbid_unknown_fields=True
         Patterns of those that are not.
     outline
         Add an outline of the repository as a document.
+    private_hosts
+        Hosts on a private network that it may be fetched from.
+    max_seconds
+        Seconds that fetching what is new may take.
     """
 
     repository: str
-    at: str = ""
-    below: str = ""
+    ref: str = ""
+    subfolder: str = ""
     include: tuple[str, ...] = ("**/*",)
     exclude: tuple[str, ...] = ()
     outline: bool = True
+    private_hosts: tuple[str, ...] = ()
+    max_seconds: Annotated[float, Meta(gt=0, le=86_400)] = 600.0
 
     @property
     def location(self) -> str:

@@ -14,6 +14,7 @@ from .source import Source, SourceContext, SourceKind, kind_of, open_source
 
 if TYPE_CHECKING:
     from .folder import FolderSource, glob_pattern
+    from .git import remote_refs
     from .recording import SUFFIXES
     from .service_cache import Copy, ServiceCache
 
@@ -30,11 +31,13 @@ __all__ = [
     "glob_pattern",
     "kind_of",
     "open_source",
+    "remote_refs",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "folder": ["FolderSource", "glob_pattern"],
+        "git": ["remote_refs"],
         "service_cache": ["Copy", "ServiceCache"],
         "recording": ["SUFFIXES"],
     },

@@ -10,12 +10,13 @@ from functools import partial
 from pathlib import Path
 
 from ...core import Item, SourceError, Stamp
-from ...settings import FolderSettings
+from ...settings import STATE_FOLDER, FolderSettings
 from .source import SourceContext
 
-# Kept out whatever the patterns say: these hold secrets far more often than facts.
+# Kept out whatever the patterns say: these hold secrets far more often than facts, or say how a
+# desk works.
 _SECRETS = re.compile(
-    r"(^|/)(id_(rsa|dsa|ecdsa|ed25519)|.*\.(pem|key|p12|pfx|kdbx|keystore))$", re.I
+    r"(^|/)(id_(rsa|dsa|ecdsa|ed25519)|.*\.(pem|key|p12|pfx|kdbx|keystore)|yonder\.toml)$", re.I
 )
 
 
@@ -69,6 +70,8 @@ class FolderSource:
             near = _nearest_folder(self.folder)
             remedy = f"did you mean {near}? Else make it" if near else "make it, or fix `folder`"
             raise SourceError("the folder does not exist", where, remedy)
+        if STATE_FOLDER in self.folder.resolve().parts:
+            raise SourceError("a desk's own state is no source", where, "name another folder")
         if not self.folder.is_dir():
             raise SourceError("this is a file, not a folder", where, "name the folder it is in")
         if not os.access(self.folder, os.R_OK | os.X_OK):

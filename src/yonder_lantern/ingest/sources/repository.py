@@ -14,11 +14,10 @@ from ...core import Item, SourceError, Stamp
 from ...platform.storage import private_folder, write_bytes
 from ...settings import RepositorySettings, without_password
 from .folder import Patterns
-from .git import Git
+from .git import Git, Remote
 from .source import SourceContext
 from .tree_outline import tree_outline
 
-_SECONDS = 1800.0
 _NOW = "refs/yonder-lantern/now"
 _DAMAGE = re.compile(
     r"corrupt|bad (?:object|tree|config)|unable to (?:read|unpack)|not a git repository"
@@ -51,10 +50,10 @@ class RepositorySource:
         shown = without_password(settings.repository)
         self._where = f"[[source]] {settings.name!r}, repository = {shown!r}"
         self._shown = without_password(self.address)
-        remote = (self._shown, self.address)
-        self._git = Git(self._copy, self._where, _SECONDS, context.cancel, remote)
+        remote = Remote(self._shown, self.address, settings.private_hosts)
+        self._git = Git(self._copy, self._where, settings.max_seconds, context.cancel, remote)
         self._wanted = Patterns(settings.include, settings.exclude)
-        self._below = settings.below.strip("/")
+        self._subfolder = settings.subfolder.strip("/")
 
     @property
     def address(self) -> str:
@@ -68,7 +67,8 @@ class RepositorySource:
     def check(self) -> None:
         """Raise a `SourceError` when the address cannot be one."""
         repository = self._settings.repository
-        if repository.startswith("-") or self._settings.at.startswith("-"):
+        odd = repository.startswith("-") or re.match(r"\w+::", repository)  # git runs the latter
+        if odd or self._settings.ref.startswith("-"):
             raise SourceError("this is an option, not an address", self._where, "fix it")
         if (
             "://" not in repository
@@ -88,6 +88,7 @@ class RepositorySource:
             yield from self._files()
 
     def _files(self) -> Iterator[Item]:
+        self._git.begin()
         commit, date = self._update()
         listing = os.fsdecode(self._git.run("ls-tree", "-r", "-z", commit))
         entries = []
@@ -96,16 +97,16 @@ class RepositorySource:
             mode, _, blob = about.split(" ")
             if mode in _FILES and self._is_wanted(path):
                 entries.append((path, blob))
-        if self._below and f"\t{self._below}/" not in listing:
+        if self._subfolder and f"\t{self._subfolder}/" not in listing:
             raise SourceError(
-                f"there is no folder {self._below!r} in it", self._where, "fix `below`"
+                f"there is no folder {self._subfolder!r} in it", self._where, "fix `subfolder`"
             )
         self._check_out(commit, [path for path, _ in entries])
         metadata = {"commit": commit, "date": date}
         audience = frozenset(self._settings.audience)
         paths = []
         for path, blob in sorted(entries):
-            key = path.removeprefix(f"{self._below}/") if self._below else path
+            key = path.removeprefix(f"{self._subfolder}/") if self._subfolder else path
             file = self._copy / path
             paths.append((key, file))
             try:
@@ -133,10 +134,10 @@ class RepositorySource:
             )
 
     def _is_wanted(self, path: str) -> bool:
-        if self._below:
-            if not path.startswith(f"{self._below}/"):
+        if self._subfolder:
+            if not path.startswith(f"{self._subfolder}/"):
                 return False
-            path = path[len(self._below) + 1 :]
+            path = path[len(self._subfolder) + 1 :]
         return not any(part.startswith(".") for part in path.split("/")) and self._wanted(path)
 
     def _update(self) -> tuple[str, str]:
@@ -150,16 +151,16 @@ class RepositorySource:
         self._git.run("remote", "add", "origin", "--", self._shown)
         self._git.run("config", "remote.origin.promisor", "true")
         self._git.run("config", "remote.origin.partialclonefilter", "blob:none")
-        wanted = self._settings.at or "HEAD"
+        wanted = self._settings.ref or "HEAD"
         quiet = ("fetch", "--quiet", "--no-write-fetch-head", "--filter=blob:none")
         fetch = (*quiet, "--no-tags", "--depth=1", "origin", f"+{wanted}:{_NOW}")
         status, _, err = self._git.tried(fetch)
         if not status:
             found = self._git.run("rev-parse", f"{_NOW}^{{commit}}")
         elif not _COMMIT.fullmatch(wanted):
-            if b"couldn't find remote ref" in err and self._settings.at:
+            if b"couldn't find remote ref" in err and self._settings.ref:
                 raise SourceError(
-                    f"it has no branch, tag or commit {wanted!r}", self._where, "fix `at`"
+                    f"it has no branch, tag or commit {wanted!r}", self._where, "fix `ref`"
                 )
             self._git.run(*fetch, remedy="does it exist, and may this user read it?")
             found = b""
@@ -167,7 +168,7 @@ class RepositorySource:
             everything = ("--tags", "--depth=2147483647", "origin", "+refs/*:refs/all/*")
             self._git.run(*quiet, *everything)
             commit = f"{wanted}^{{commit}}"
-            found = self._git.run("rev-parse", "--verify", commit, remedy="fix `at`")
+            found = self._git.run("rev-parse", "--verify", commit, remedy="fix `ref`")
         commit = found.decode().strip()
         date = self._git.run("show", "--no-patch", "--format=%cI", commit).decode().strip()
         return commit, date

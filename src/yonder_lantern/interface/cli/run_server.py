@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+import ipaddress
 import json
 import logging
-import os
-import signal
+import resource
 import socket
-import threading
-from collections.abc import Mapping, Sequence
+import sys
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from types import FrameType
 from typing import Any, Literal
 from urllib.parse import quote
 
@@ -19,6 +18,7 @@ from ...core import CallError, optional
 from ...desk import Desk
 from ...policy import SignIns
 from .terminal import VisibleFormatter, echo, faint, waiting_for
+from .worker_pool import run_workers
 
 LogForm = Literal["text", "json"]
 _OWNER_MINUTES = 60 * 24
@@ -35,8 +35,10 @@ class Serving:
         0 picks a free one.
     names : sequence of str
         Host names it is reached by, besides those of this machine.
-    open_to_public : bool
-        Whether callers without a token come in, as the public.
+    allow_visitors : bool, optional
+        Whether callers without a token come in; as the settings say by default.
+    proxies : sequence of str
+        Addresses of proxies whose word on who calls is taken, besides those of the settings.
     workers : int
         Processes that serve.
     log : {"text", "json"}
@@ -47,7 +49,8 @@ class Serving:
     host: str
     port: int
     names: Sequence[str] = ()
-    open_to_public: bool = True
+    allow_visitors: bool | None = None
+    proxies: Sequence[str] = ()
     workers: int = 1
     log: LogForm = "text"
     debug: bool = False
@@ -64,74 +67,106 @@ def serve(desk: Desk, serving: Serving, beside: Mapping[str, Desk] | None = None
     with waiting_for("the server"):
         uvicorn = optional("uvicorn", "serve", "serving")
         optional("starlette", "serve", "serving")
-        from ..http import LOOPBACK, app, app_of_desks
+        from ..http import (
+            LOOPBACK,
+            ConnectionLimits,
+            add_request_id,
+            app,
+            app_of_desks,
+            count_together,
+            forget_process,
+            limited_protocol,
+        )
+    if serving.workers > 1:
+        count_together(desk.state / "served" / "counts")
+    proxies = (*desk.settings.serve.proxies, *serving.proxies)
+    check_proxies(proxies)
     listening = listen(serving.host, serving.port)
     options: dict[str, Any] = {
         "hosts": (*LOOPBACK, *serving.names),
-        "open_to_public": serving.open_to_public,
+        "allow_visitors": serving.allow_visitors,
         "share_turns": serving.workers > 1,
     }
     desks = {desk.folder.resolve().name: desk, **beside} if beside else {}
     made = app_of_desks(desks, **options) if desks else app(desk, **options)
-    if serving.open_to_public:
-        port = listening.getsockname()[1]
-        shown = f"[{serving.host}]" if ":" in serving.host else serving.host
-        echo(f"The page: http://{shown}:{port}/")
-        for name, one in (desks or {"": desk}).items():
-            code = SignIns(one.state / "access").make_link("owner", None, minutes=_OWNER_MINUTES)
-            below = f"{quote(name)}/" if name else ""
-            echo(f"For you, once: http://{shown}:{port}/{below}sign-in/{code}")
-        echo(faint("That link signs you in as the desk's owner, who sees everything."))
+    limits = ConnectionLimits(desk.settings.serve.connections_per_address, proxies)
     settings = uvicorn.Config(
         made,
+        http=limited_protocol(limits),
+        ws="none",
+        proxy_headers=bool(proxies),
+        forwarded_allow_ips=list(proxies),
         log_config=None,
         access_log=False,
         timeout_graceful_shutdown=30,
         server_header=False,
         h11_max_incomplete_event_size=16 * 1024,
-        limit_concurrency=desk.settings.serve.max_streams,
     )
-    _log_to_stderr(serving)
-    children = _fork(serving.workers - 1)
-    try:
+    _show_where(serving, listening.getsockname()[1], desks or {"": desk})
+    _log_to_stderr(serving, add_request_id)
+    _raise_file_limit()
+
+    def run() -> None:
         with suppress(KeyboardInterrupt):  # Ctrl-C is how it ends
             uvicorn.Server(settings).run(sockets=[listening])
-    finally:
-        for child in children:
-            with suppress(ProcessLookupError):
-                os.kill(child, signal.SIGTERM)
-        for child in children:
-            with suppress(ChildProcessError):
-                os.waitpid(child, 0)
+
+    if serving.workers > 1:
+        run_workers(serving.workers, run, gone=forget_process)
+    else:
+        run()
 
 
-def _fork(number: int) -> list[int]:
-    """Further processes that accept from the same socket; in each of them the list is empty."""
-    children: list[int] = []
-    for _ in range(number):
-        child = os.fork()
-        if child == 0:
-            _end_with(os.getppid())
-            return []
-        children.append(child)
+def check_proxies(proxies: Sequence[str]) -> None:
+    """Refuse what is no network address: a name could be made to lead anywhere.
 
-    def end(signum: int, frame: FrameType | None) -> None:  # noqa: ARG001
-        raise KeyboardInterrupt
-
-    if children:
-        signal.signal(signal.SIGTERM, end)
-    return children
+    Raises
+    ------
+    CallError
+    """
+    for one in proxies:
+        try:
+            ipaddress.ip_network(one, strict=False)
+        except ValueError:
+            raise CallError(
+                f"not a network address: {one!r}", "serve.proxies, --proxy", "write it as 127.0.0.1"
+            ) from None
 
 
-def _end_with(parent: int) -> None:
-    """End this process when the one that began it is gone, however it went."""
+def _show_where(serving: Serving, port: int, desks: Mapping[str, Desk]) -> None:
+    """Say where the page is, and on a terminal how the owner comes in.
 
-    def watch() -> None:
-        while os.getppid() == parent:
-            threading.Event().wait(1.0)
-        os.kill(os.getpid(), signal.SIGTERM)
+    What is not a terminal is kept: the link would stand in a journal that others read.
+    """
+    shown = f"[{serving.host}]" if ":" in serving.host else serving.host
+    echo(f"The page: http://{shown}:{port}/")
+    for name, one in desks.items():
+        if sys.stdout.isatty():
+            below = f"{quote(name)}/" if name else ""
+            echo(f"For you, once: http://{shown}:{port}{owner_link(one, below)}")
+        allowed = serving.allow_visitors
+        if one.settings.serve.allow_visitors if allowed is None else allowed:
+            continue
+        echo(
+            faint(
+                "Nobody else comes in without a token or a link: yonder serve --new-token, "
+                "--sign-in. To let everybody in as the public: --allow-visitors."
+            )
+        )
+    if sys.stdout.isatty():
+        echo(faint("That link signs you in as the desk's owner, who sees everything."))
 
-    threading.Thread(target=watch, name="parent", daemon=True).start()
+
+def owner_link(desk: Desk, below: str = "") -> str:
+    """The path of a link that signs the owner in once."""
+    code = SignIns(desk.state / "access").make_link("owner", None, minutes=_OWNER_MINUTES)
+    return f"/{below}sign-in/{code}"
+
+
+def _raise_file_limit() -> None:
+    """Take as many open files as this user may have: each connection is one."""
+    _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+    with suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
 
 
 def listen(host: str, port: int) -> socket.socket:
@@ -157,7 +192,7 @@ def listen(host: str, port: int) -> socket.socket:
 class JsonFormatter(logging.Formatter):
     """Log messages as JSON objects, one a line."""
 
-    _KEPT = ("method", "route", "status", "bytes", "milliseconds", "client")
+    _KEPT = ("request", "method", "route", "status", "bytes", "milliseconds", "client")
 
     def format(self, record: logging.LogRecord) -> str:
         """A message as it is printed."""
@@ -167,17 +202,19 @@ class JsonFormatter(logging.Formatter):
             "logger": record.name,
             "message": record.getMessage(),
         }
-        told |= {name: getattr(record, name) for name in self._KEPT if hasattr(record, name)}
+        told |= {name: value for name in self._KEPT if (value := getattr(record, name, ""))}
         if record.exc_info:
             told["error"] = self.formatException(record.exc_info)
         return json.dumps(told, ensure_ascii=True)
 
 
-def _log_to_stderr(serving: Serving) -> None:
+def _log_to_stderr(serving: Serving, add_request_id: Callable[[logging.LogRecord], bool]) -> None:
     """The access log and everything worth a warning, a line each."""
     handler = logging.StreamHandler()
-    text = VisibleFormatter("%(asctime)s %(levelname)s %(message)s", "%Y-%m-%d %H:%M:%S")
+    form = "%(asctime)s %(levelname)s %(request)s %(message)s"
+    text = VisibleFormatter(form, "%Y-%m-%d %H:%M:%S", defaults={"request": "-"})
     handler.setFormatter(JsonFormatter() if serving.log == "json" else text)
+    handler.addFilter(add_request_id)
     level = logging.DEBUG if serving.debug else logging.INFO
     for name in ("yonder_lantern", "uvicorn"):
         logger = logging.getLogger(name)

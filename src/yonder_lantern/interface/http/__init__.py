@@ -5,5 +5,17 @@ here: a route reads its request, calls the desk as the caller, and writes what c
 """
 
 from .app import LOOPBACK, app, app_of_desks
+from .connections import ConnectionLimits, limited_protocol
+from .measuring_requests import count_together, forget_process
+from .request_ids import add_request_id
 
-__all__ = ["LOOPBACK", "app", "app_of_desks"]
+__all__ = [
+    "LOOPBACK",
+    "ConnectionLimits",
+    "add_request_id",
+    "app",
+    "app_of_desks",
+    "count_together",
+    "forget_process",
+    "limited_protocol",
+]

@@ -12,9 +12,10 @@ from starlette.responses import RedirectResponse, Response
 from ...platform.services import SPEECH_PROGRAM
 from ...policy import RIGHTS, SESSION_HOURS
 from .beside_routes import SPEECH
+from .callers import COOKIE, SET_UP, root_of
+from .page_files import sign_in_form
 from .problems import HttpProblem
 from .served import Served, as_json
-from .visitors import COOKIE, SET_UP
 
 
 class CallerOut(msgspec.Struct, frozen=True):
@@ -40,28 +41,35 @@ class AccessRoutes:
 
     async def caller(self, request: Request) -> Response:
         """Who is calling."""
-        visitor = self._served.visitor(request)
-        labels = visitor.desk.caller.labels
-        rights = [right for right in (*RIGHTS, SET_UP) if right in visitor.rights]
-        offers = ["images"] if visitor.desk.settings.gather.image_service else []
-        speaks = SPEECH in visitor.desk.settings.service or shutil.which(SPEECH_PROGRAM)
+        caller = self._served.caller(request)
+        labels = caller.desk.caller.labels
+        rights = [right for right in (*RIGHTS, SET_UP) if right in caller.rights]
+        offers = ["images"] if caller.desk.settings.gather.image_service else []
+        speaks = SPEECH in caller.desk.settings.service or shutil.which(SPEECH_PROGRAM)
         offers += ["speech"] if speaks else []
         audience = None if labels is None else sorted(labels)
-        return as_json(CallerOut(visitor.counted_as, audience, rights, visitor.signed_in, offers))
+        return as_json(CallerOut(caller.known_as, audience, rights, caller.signed_in, offers))
+
+    async def sign_in_form(self, request: Request) -> Response:
+        """Who a link is for, with a button that uses it up."""
+        sign_ins = self._served.doorman.sign_ins
+        link = await to_thread.run_sync(sign_ins.link, request.path_params["code"])
+        if link is None:
+            raise _used_up()
+        return sign_in_form(link.name)
 
     async def sign_in(self, request: Request) -> Response:
         """Use a link up: the session is a cookie, and the page opens."""
         code = request.path_params["code"]
         secret = await to_thread.run_sync(self._served.doorman.sign_ins.redeem, code)
         if secret is None:
-            raise HttpProblem(
-                401, "this link is used up, or has expired", "ask the desk's owner for another"
-            )
-        reply = RedirectResponse(request.scope.get("root_path", "") + "/", status_code=303)
+            raise _used_up()
+        reply = RedirectResponse(root_of(request), status_code=303)
         reply.set_cookie(
             COOKIE,
             secret,
             max_age=int(SESSION_HOURS * 3600),
+            path=root_of(request),
             httponly=True,
             # The link may come from a mail; what a foreign page sends is refused by its Origin.
             samesite="lax",
@@ -76,5 +84,11 @@ class AccessRoutes:
         if secret:
             await to_thread.run_sync(self._served.doorman.sign_ins.end, secret)
         reply = Response(status_code=204)
-        reply.delete_cookie(COOKIE)
+        reply.delete_cookie(COOKIE, path=root_of(request))
         return reply
+
+
+def _used_up() -> HttpProblem:
+    return HttpProblem(
+        401, "this link is used up, or has expired", "ask the desk's owner for another"
+    )

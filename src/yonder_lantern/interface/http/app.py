@@ -9,28 +9,33 @@ from starlette.applications import Starlette
 from starlette.exceptions import HTTPException
 from starlette.middleware import Middleware
 from starlette.requests import Request
-from starlette.responses import Response
+from starlette.responses import JSONResponse, Response
 from starlette.routing import Mount, Route
 
-from ...core import YonderError
+from ...core import CallError, YonderError
 from ...desk import Desk
+from ...version import __version__
 from .access_routes import AccessRoutes
 from .beside_routes import BesideRoutes
+from .callers import Doorman
+from .connections import AtMost
 from .entity_routes import EntityRoutes
-from .measuring_requests import Measured
+from .gate import Gate
+from .measuring_requests import Counts, Measured
 from .openapi import description
 from .origins import KnownHost, KnownOrigin
 from .page_files import box_file, docs_page, list_of_desks, page, page_file
 from .problems import HttpProblem, of_http_status, of_problem, of_surprise, of_yonder_error
+from .request_ids import RequestIds
 from .routes import Routes
 from .running_turns import RunningTurns
 from .served import Served
 from .source_routes import SourceRoutes
 from .tool_routes import TOOLS_PATH, ToolRoute, tools_are_installed
-from .visitors import Doorman
 from .watch_routes import WatchRoutes
 from .webhook_routes import WebhookRoutes
 
+_OF_THE_TOP = ("page", "health")  # routes beside the desks
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -38,7 +43,7 @@ def app(
     desk: Desk | str | Path,
     *,
     hosts: Sequence[str] = LOOPBACK,
-    open_to_public: bool = True,
+    allow_visitors: bool | None = None,
     share_turns: bool = False,
 ) -> Starlette:
     """A desk as an ASGI application, to be served or mounted in another.
@@ -50,8 +55,9 @@ def app(
     hosts : sequence of str
         The names it is called by; requests to any other are refused, so that no page from
         elsewhere reaches a desk on loopback by a name of its own.
-    open_to_public : bool, default True
-        Whether callers without a token come in, as the audience ``public``.
+    allow_visitors : bool, optional
+        Whether callers without a token come in, as the audience ``public``; by default as
+        ``serve.allow_visitors`` says.
     share_turns : bool, default False
         Whether several processes serve this desk: a turn begun in one is then read in any.
 
@@ -67,10 +73,23 @@ def app(
     ...
     """
     opened = desk if isinstance(desk, Desk) else Desk.open(desk)
-    doorman = Doorman(opened, open_to_public=open_to_public)
+    return _app(opened, "/", hosts, allow_visitors, share_turns=share_turns)
+
+
+def _app(
+    opened: Desk,
+    path: str,
+    hosts: Sequence[str],
+    allow_visitors: bool | None,
+    *,
+    share_turns: bool,
+) -> Starlette:
+    """A desk as an application, counted under the path that it is reached at."""
+    allowed = opened.settings.serve.allow_visitors if allow_visitors is None else allow_visitors
+    doorman = Doorman(opened, allow_visitors=allowed)
     at_once = opened.settings.serve.max_questions
     turns = RunningTurns(at_once, opened.state / "served" if share_turns else None)
-    served = Served(doorman, turns)
+    served = Served(doorman, turns, Counts(path))
     routes, sources = Routes(served), SourceRoutes(served)
     access, watch, beside = AccessRoutes(served), WatchRoutes(served), BesideRoutes(served)
     webhook, entities = WebhookRoutes(served), EntityRoutes(served)
@@ -85,7 +104,8 @@ def app(
             Route("/openapi.json", description),
             Route("/docs", docs_page),
             Route("/caller", access.caller),
-            Route("/sign-in/{code}", access.sign_in),
+            Route("/sign-in/{code}", access.sign_in_form, methods=["GET"]),
+            Route("/sign-in/{code}", access.sign_in, methods=["POST"]),
             Route("/sign-out", access.sign_out, methods=["POST"]),
             Route("/search", routes.search, methods=["POST"]),
             Route("/questions", routes.question, methods=["POST"]),
@@ -118,9 +138,12 @@ def app(
             *([Route(TOOLS_PATH, ToolRoute(served))] if tools_are_installed() else ()),
         ],
         middleware=[
+            Middleware(RequestIds),
             Middleware(Measured, counts=served.counts),
             Middleware(KnownHost, hosts=hosts),
+            Middleware(AtMost, most=opened.settings.serve.max_streams),
             Middleware(KnownOrigin, may_call=doorman.may_call),
+            Middleware(Gate, doorman=doorman),
         ],
         exception_handlers={
             HttpProblem: of_problem,
@@ -135,7 +158,7 @@ def app_of_desks(
     desks: Mapping[str, Desk],
     *,
     hosts: Sequence[str] = LOOPBACK,
-    open_to_public: bool = True,
+    allow_visitors: bool | None = None,
     share_turns: bool = False,
 ) -> Starlette:
     """Several desks as one application: each below its name, and a list of them at the top.
@@ -144,13 +167,22 @@ def app_of_desks(
     ----------
     desks : mapping of str to Desk
         By the names that their addresses begin with.
-    hosts, open_to_public, share_turns
+    hosts, allow_visitors, share_turns
         As for `app`.
+
+    Raises
+    ------
+    CallError
+        A name is one that the top has for itself.
     """
+    for name, desk in desks.items():
+        if name in _OF_THE_TOP:
+            raise CallError(f"a desk beside others cannot be called {name!r}", str(desk.folder),
+                            "rename its folder")  # fmt: skip
     mounted = [
         Mount(
             f"/{name}",
-            app(desk, hosts=hosts, open_to_public=open_to_public, share_turns=share_turns),
+            _app(desk, f"/{name}/", hosts, allow_visitors, share_turns=share_turns),
         )
         for name, desk in desks.items()
     ]
@@ -159,8 +191,16 @@ def app_of_desks(
     async def listed(request: Request) -> Response:  # noqa: ARG001
         return list_of_desks(named)
 
+    async def health(request: Request) -> Response:  # noqa: ARG001
+        return JSONResponse({"status": "ok", "version": __version__})
+
     return Starlette(
-        routes=[Route("/", listed), Route("/page/{name}", page_file), *mounted],
-        middleware=[Middleware(KnownHost, hosts=hosts)],
+        routes=[
+            Route("/", listed),
+            Route("/health", health),
+            Route("/page/{name}", page_file),
+            *mounted,
+        ],
+        middleware=[Middleware(RequestIds), Middleware(KnownHost, hosts=hosts)],
         exception_handlers={HttpProblem: of_problem, HTTPException: of_http_status},
     )

@@ -15,10 +15,11 @@ from starlette.responses import Response
 
 from ...platform.services import speak, speak_by_service
 from .bodies import body_of
+from .callers import SET_UP
 from .problems import HttpProblem
 from .served import Served, as_json
-from .visitors import SET_UP
 
+_MOST_PAGES = 100_000
 _LONGEST = 4000  # characters that are spoken
 SPEECH = "speech"  # the service that speaks, where the settings name one
 _KEY = "YONDER_MODEL_KEY"
@@ -58,13 +59,15 @@ class BesideRoutes:
 
     async def page_picture(self, request: Request) -> Response:
         """A page of a PDF document with a span marked."""
-        visitor = self._served.visitor(request)
+        caller = self._served.caller(request)
         given = {name: request.query_params.get(name, "0") for name in ("start", "end")}
         names = request.path_params
         if not all(one.isascii() and one.isdecimal() and len(one) < 16 for one in given.values()):
             raise HttpProblem(422, "start and end are offsets", "see the citation")
+        if int(names["page"]) > _MOST_PAGES:
+            raise HttpProblem(404, "there is no such page", "see the citation")
         picture = await to_thread.run_sync(
-            visitor.desk.page_picture, names["id"], int(names["page"]),
+            caller.desk.page_picture, names["id"], int(names["page"]),
             int(given["start"]), int(given["end"]), limiter=self._served.limiter,
         )  # fmt: skip
         headers = {"cache-control": "private, max-age=300"}
@@ -72,9 +75,9 @@ class BesideRoutes:
 
     async def speech(self, request: Request) -> Response:
         """A text as speech."""
-        visitor = self._served.visitor(request)
+        caller = self._served.caller(request)
         said = await body_of(request, SpeechIn)
-        self._served.doorman.count(visitor)
+        self._served.doorman.count(caller)
 
         service = self._served.doorman.desk.settings.service.get(SPEECH)
 
@@ -91,9 +94,11 @@ class BesideRoutes:
 
     async def set_model(self, request: Request) -> Response:
         """Answer with a model from now on, until the server ends."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, SET_UP)
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, SET_UP)
         wanted = await body_of(request, ModelIn)
+        if "${" in f"{wanted.address}{wanted.name}":
+            raise HttpProblem(422, "nothing in an address is filled in", "leave out ${…}")
         if wanted.key:
             os.environ[_KEY] = wanted.key  # settings only ever name it
         desk = self._served.doorman.desk

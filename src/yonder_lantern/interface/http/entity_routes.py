@@ -26,12 +26,12 @@ class EntityRoutes:
 
     async def entities(self, request: Request) -> Response:
         """The things that most is said of; with ``search`` those whose names hold some words."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, "ask")
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, "ask")
         words = request.query_params.get("search", "")[:_LONGEST]
 
         def listed() -> EntitiesOut:
-            with visitor.desk.knowledge() as known:
+            with caller.desk.knowledge() as known:
                 found = known.entities(search=words)[:_MOST]
             return EntitiesOut([EntityNameOut(name, count) for name, count in found])
 
@@ -39,8 +39,8 @@ class EntityRoutes:
 
     async def entity(self, request: Request) -> Response:
         """What is said of one."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, "ask")
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, "ask")
         name = request.path_params["name"]
-        card = await to_thread.run_sync(visitor.desk.entity, name, limiter=self._served.limiter)
+        card = await to_thread.run_sync(caller.desk.entity, name, limiter=self._served.limiter)
         return as_json(EntityCardOut.of(card))

@@ -64,19 +64,19 @@ class ListOut(msgspec.Struct, frozen=True):
 
 
 class HealthOut(msgspec.Struct, frozen=True):
-    """Whether the server runs, what the desk is called, and whether it is one beside others."""
+    """Whether the server runs, what the desk is called, where it is, and whether beside others."""
 
     status: str
     version: str
     name: str
+    path: str
     beside: bool
 
 
 class ReadyOut(msgspec.Struct, frozen=True):
-    """Whether there is something to answer from: a generation of the index."""
+    """Whether there is something to answer from."""
 
     status: str
-    generation: int
 
 
 class RecapOut(msgspec.Struct, frozen=True):

@@ -7,15 +7,20 @@ Fetch Standard, CORS protocol; RFC 6454, The Web Origin Concept.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import Request
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from .callers import own_origin
 from .problems import problem
 
-_ALLOWED = "authorization, content-type, last-event-id, idempotency-key, accept"
+_ALLOWED = "authorization, content-type, last-event-id, idempotency-key, accept, yonder-visitor"
+_HOST = re.compile(r"(\[[0-9A-Fa-f:.]+\]|[^\[\]:@/?#]*)(?::\d{1,5})?")
+_BEHIND_PROXY = "if it is the desk's own page behind a proxy, name the proxy: serve.proxies"
 _METHODS = "GET, POST, PUT, PATCH, DELETE"
 _SHOWN = "location, retry-after, etag"
 
@@ -37,8 +42,8 @@ class KnownHost:
         """Pass a request on if its host is known."""
         if scope["type"] == "http" and "*" not in self._hosts:
             host = Headers(scope=scope).get("host", "")
-            name = host.partition("]")[0] + "]" if host.startswith("[") else host.partition(":")[0]
-            if name.lower() not in self._hosts:
+            named = _HOST.fullmatch(host)
+            if named is None or named[1].lower() not in self._hosts:
                 told = problem(
                     400, "this desk is not called by that name", "see yonder serve --name"
                 )
@@ -68,9 +73,10 @@ class KnownOrigin:
             return
         headers = Headers(scope=scope)
         origin = headers.get("origin", "")
-        ours = not origin or origin.partition("://")[2] == headers.get("host", "")
+        ours = not origin or origin == own_origin(Request(scope))
         if not ours and not self._may_call(origin):
-            await problem(403, "another site may not call this desk")(scope, receive, send)
+            told = problem(403, "another site may not call this desk", _BEHIND_PROXY)
+            await told(scope, receive, send)
             return
         shared = {} if ours else {"access-control-allow-origin": origin, "vary": "origin"}
         if not ours and scope["method"] == "OPTIONS":
@@ -87,7 +93,7 @@ class KnownOrigin:
             if message["type"] == "http.response.start":
                 own = MutableHeaders(raw=message.setdefault("headers", []))
                 own["x-content-type-options"] = "nosniff"
-                own["referrer-policy"] = "no-referrer"
+                own["referrer-policy"] = "same-origin"
                 if shared:
                     own.update({**shared, "access-control-expose-headers": _SHOWN})
             await send(message)

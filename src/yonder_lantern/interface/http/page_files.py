@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import hashlib
 from collections.abc import Sequence
 from functools import cache
@@ -46,6 +47,52 @@ async def box_file(request: Request) -> Response:
     reply = _file(request, FOLDER / BOX, "text/javascript")
     reply.headers["cross-origin-resource-policy"] = "cross-origin"
     return reply
+
+
+_STYLE = (
+    "body{max-width:34rem;margin:18vh auto;padding:0 1rem;font:1.1rem/1.6 Georgia,serif;"
+    "color:#1d2529;background:#fbf8f1}h1{font-size:1.5rem;color:#0d3b52}button{font:inherit;color:#fbf8f1;"
+    "background:#0d3b52;border:0;border-radius:.25rem;padding:.4rem 1.2rem;cursor:pointer}"
+    ":focus-visible{outline:3px solid #8a5200;outline-offset:2px}"
+    "@media(prefers-color-scheme:dark){body{color:#ece7db;background:#10202a}h1{color:#9fd0e8}}"
+)
+
+
+def sign_in_needed() -> Response:
+    """What a browser is shown where nobody comes in without a token."""
+    return _plain_page(
+        "Sign in",
+        "<h1>Sign in</h1><p>This desk answers people who have signed in. Ask its owner for a link; "
+        "the owner makes one with <code>yonder serve --sign-in NAME</code>, or their own with "
+        "<code>yonder serve --owner-link</code>.</p>",
+        status=401,
+    )
+
+
+def sign_in_form(name: str) -> Response:
+    """What a sign-in link opens: looked at, by a mail scanner too, it is not used up."""
+    return _plain_page(
+        "Sign in",
+        f"<h1>Sign in as {escape(name)}</h1><p>This link works once.</p>"
+        '<form method="post"><button>Sign in</button></form>',
+    )
+
+
+def _plain_page(title: str, body: str, *, status: int = 200) -> Response:
+    """A page of a few words, with its own style and nothing else."""
+    digest = base64.b64encode(hashlib.sha256(_STYLE.encode()).digest()).decode()
+    policy = (
+        f"default-src 'none'; style-src 'sha256-{digest}'; img-src data:; base-uri 'none';"
+        " form-action 'self'; frame-ancestors 'none'"
+    )
+    text = (
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
+        '<meta name="viewport" content="width=device-width, initial-scale=1">'
+        f'<link rel="icon" href="data:,"><style>{_STYLE}</style></head>'
+        f"<body><main>{body}</main></body></html>"
+    )
+    headers = {"content-security-policy": policy, "cache-control": "no-store"}
+    return Response(text, status, headers, media_type="text/html")
 
 
 def list_of_desks(named: Sequence[tuple[str, str]]) -> Response:

@@ -17,6 +17,7 @@ from starlette.routing import Match, Route
 from ...core import (
     CallError,
     CancelledError,
+    FormatError,
     IndexStateError,
     LimitError,
     MissingExtraError,
@@ -52,7 +53,8 @@ _STATUS: tuple[tuple[type[YonderError], int], ...] = (
     (LimitError, 422),
     (CancelledError, 503),
     (SettingsError, 500),
-    (MissingExtraError, 500),
+    (FormatError, 422),
+    (MissingExtraError, 503),
     (CallError, 422),
 )
 
@@ -107,6 +109,8 @@ async def of_yonder_error(request: Request, error: Exception) -> Response:
         _LOG.warning("%s %s: %s", request.method, request.url.path, error)
     if status == 500:
         return problem(status, "this desk cannot answer now", "tell its owner to see the log")
+    if isinstance(error, MissingExtraError):
+        return problem(status, error.what, "ask the desk's owner to install it")
     return problem(status, error.what, error.remedy)
 
 

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 import asyncio
+import contextvars
 import secrets
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import AsyncIterator, Callable, Generator, Iterator
+from collections.abc import AsyncIterator, Callable, Generator
 from contextlib import closing, suppress
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from ...core import Event, YonderError
-from ...core.outgoing import event_out
+from ...core import YonderError
 from .problems import HttpProblem, status_of
 from .shared_turns import FollowedTurn, SharedTurns, Stop, one_at_a_time
 
@@ -35,7 +35,7 @@ class RunningTurn:
 
     Attributes
     ----------
-    id, conversation, visitor : str
+    id, conversation, caller : str
     events : list of (str, dict)
         Named, in order; numbered from 1 by their place.
     readers : int
@@ -46,7 +46,7 @@ class RunningTurn:
 
     id: str
     conversation: str
-    visitor: str
+    caller: str
     events: list[tuple[str, dict[str, Any]]] = field(default_factory=list)
     ended: bool = False
     ended_at: float = 0.0
@@ -55,6 +55,11 @@ class RunningTurn:
     left_at: float = 0.0
     _waiting: list[Callable[[], None]] = field(default_factory=list)
     _guard: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether no more events come."""
+        return self.ended
 
     @property
     def is_left(self) -> bool:
@@ -136,58 +141,66 @@ class RunningTurns:
         self._at_once = at_once
         self._shared = SharedTurns(shared) if shared else None
         self._turns: OrderedDict[str, RunningTurn] = OrderedDict()
-        self._by_key: dict[tuple[str, str, str], str] = {}
         self._locks: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()
 
-    def begin(
-        self, visitor: str, conversation: str, key: str, events: Callable[[Any], Iterator[Event]]
-    ) -> RunningTurn:
-        """Begin a turn, or find the one that was begun with the same key.
+    def begin(self, caller: str, conversation: str, told: Told) -> RunningTurn:
+        """Begin a turn.
 
         Parameters
         ----------
-        visitor, conversation : str
-        key : str
-            Of whoever asks: the same one again is the same turn. Empty: always a new one.
-        events : callable
-            Gives the turn's events; takes a cancel signal.
+        caller, conversation : str
+        told : callable
+            Gives the turn's events, named; takes a cancel signal.
 
         Raises
         ------
         HttpProblem
             503: too many are under way.
         """
+        turn = self.prepare(caller, conversation)
+        self.start(turn, told)
+        return turn
 
-        def told(cancel: Any) -> Named:
-            for event in events(cancel):
-                yield event_out(event)
+    def prepare(self, caller: str, conversation: str) -> RunningTurn:
+        """A turn that others can find already, to be started or dropped.
 
-        return self.begin_told(visitor, conversation, key, told)
-
-    def begin_told(self, visitor: str, conversation: str, key: str, told: Told) -> RunningTurn:
-        """The same with events that are named already."""
-        mark = (visitor, conversation, key)
+        Raises
+        ------
+        HttpProblem
+            503: too many are under way.
+        """
         with self._guard:
             self._forget()
-            if key and (known := self._turns.get(self._by_key.get(mark, ""))):
-                return known
             if sum(not one.ended for one in self._turns.values()) >= self._at_once:
                 raise HttpProblem(503, "too many questions are under way", "ask again soon",
                                   {"retry-after": "2"})  # fmt: skip
-            turn = RunningTurn(secrets.token_urlsafe(12), conversation, visitor)
+            turn = RunningTurn(secrets.token_urlsafe(12), conversation, caller)
             if self._shared is not None:
-                turn.cancel = self._shared.begin(turn.id, conversation, visitor)
+                turn.cancel = self._shared.begin(turn.id, conversation, caller)
             self._turns[turn.id] = turn
-            if key:
-                self._by_key[mark] = turn.id
-            lock = self._locks.setdefault(conversation, threading.Lock())
-        threading.Thread(
-            target=self._run, args=(turn, lock, told), name=f"turn {turn.id}", daemon=True
-        ).start()
         return turn
 
-    def find(self, visitor: str, conversation: str, id_: str) -> RunningTurn | FollowedTurn:
+    def start(self, turn: RunningTurn, told: Told) -> None:
+        """Let a turn be answered."""
+        with self._guard:
+            lock = self._locks.setdefault(turn.conversation, threading.Lock())
+        context = contextvars.copy_context()  # its lines in the log name the request
+        threading.Thread(
+            target=context.run,
+            args=(self._run, turn, lock, told),
+            name=f"turn {turn.id}",
+            daemon=True,
+        ).start()
+
+    def drop(self, turn: RunningTurn) -> None:
+        """Take back a turn that was only prepared."""
+        with self._guard:
+            self._turns.pop(turn.id, None)
+        if self._shared is not None:
+            self._shared.drop(turn.id)
+
+    def find(self, caller: str, conversation: str, id_: str) -> RunningTurn | FollowedTurn:
         """A turn that is under way or ended not long ago.
 
         Raises
@@ -195,11 +208,16 @@ class RunningTurns:
         HttpProblem
             404: there is none, or it is somebody else's.
         """
+        turn = self.find_any(id_)
+        if turn is None or (turn.caller, turn.conversation) != (caller, conversation):
+            raise HttpProblem(404, "there is no such turn", "see the conversation's own turns")
+        return turn
+
+    def find_any(self, id_: str) -> RunningTurn | FollowedTurn | None:
+        """A turn of whichever caller; None if there is none, or it ended long ago."""
         turn: RunningTurn | FollowedTurn | None = self._turns.get(id_)
         if turn is None and self._shared is not None:
             turn = self._shared.find(id_)
-        if turn is None or (turn.visitor, turn.conversation) != (visitor, conversation):
-            raise HttpProblem(404, "there is no such turn", "see the conversation's own turns")
         return turn
 
     def _run(self, turn: RunningTurn, lock: threading.Lock, told: Told) -> None:
@@ -243,6 +261,22 @@ class RunningTurns:
         for id_, turn in list(self._turns.items()):
             if turn.ended and (turn.ended_at < old or len(self._turns) > _MOST):
                 del self._turns[id_]
-        self._by_key = {key: id_ for key, id_ in self._by_key.items() if id_ in self._turns}
         busy = {turn.conversation for turn in self._turns.values() if not turn.ended}
         self._locks = {id_: lock for id_, lock in self._locks.items() if id_ in busy}
+
+
+async def answer_of(turn: RunningTurn | FollowedTurn) -> dict[str, Any]:
+    """What a turn ends with, once it has.
+
+    Raises
+    ------
+    HttpProblem
+        What it ended with instead.
+    """
+    events = [event async for event in turn.after(0) if event]
+    if not events:
+        raise HttpProblem(500, "the turn ended without an answer", "ask again")
+    _, name, data = events[-1]
+    if name == "problem":
+        raise HttpProblem(int(data["status"]), data["detail"], data.get("remedy", ""))
+    return data

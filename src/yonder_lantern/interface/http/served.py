@@ -12,9 +12,9 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from ...core import Answer
+from .callers import Doorman, HttpCaller, caller_of
 from .measuring_requests import Counts
 from .running_turns import RunningTurns
-from .visitors import Doorman, Visitor
 
 
 def _limiter() -> CapacityLimiter:
@@ -41,14 +41,15 @@ class Served:
     counts: Counts = field(default_factory=Counts)
     limiter: CapacityLimiter = field(default_factory=_limiter)
 
-    def visitor(self, request: Request) -> Visitor:
-        """Who sent a request; see `Doorman.visitor`."""
-        return self.doorman.visitor(request)
+    @staticmethod
+    def caller(request: Request) -> HttpCaller:
+        """Who sent a request, as the gate found."""
+        return caller_of(request)
 
-    def answered(self, visitor: Visitor, answer: Answer) -> None:
+    def answered(self, caller: HttpCaller, answer: Answer) -> None:
         """Count an answer, and what it cost."""
         self.counts.answered(answer)
-        self.doorman.spent(visitor, answer.cost)
+        self.doorman.spent(caller, answer.cost)
 
 
 def as_json(value: Any, *, status: int = 200, headers: dict[str, str] | None = None) -> Response:

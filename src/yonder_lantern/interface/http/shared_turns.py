@@ -50,18 +50,23 @@ class SharedTurns:
         self._folder = folder
         self._writing: dict[str, FileLock] = {}
 
-    def begin(self, id_: str, conversation: str, visitor: str) -> Stop:
+    def begin(self, id_: str, conversation: str, caller: str) -> Stop:
         """Make a turn known; the signal that ends it, from whichever process."""
         private_folder(self._folder)
         self._forget()
-        self._append(id_, {"conversation": conversation, "visitor": visitor})
         self._writing[id_] = FileLock(self._path(id_), shared=False)
         self._writing[id_].take()
+        self._append(id_, {"conversation": conversation, "caller": caller})
         return FileStop(self._path(id_).with_suffix(".stop"))
 
     def tell(self, id_: str, name: str, data: dict[str, Any]) -> None:
         """Add an event to a turn."""
         self._append(id_, {"event": name, "data": data})
+
+    def drop(self, id_: str) -> None:
+        """Take back a turn that was never answered."""
+        self._path(id_).unlink(missing_ok=True)
+        self._writing.pop(id_).release()
 
     def end(self, id_: str) -> None:
         """No more events come."""
@@ -75,9 +80,9 @@ class SharedTurns:
             return None
         with path.open("rb") as file:
             first = json.loads(file.readline() or b"{}")
-        if "visitor" not in first:
+        if "caller" not in first:
             return None
-        return FollowedTurn(path, str(first["conversation"]), str(first["visitor"]))
+        return FollowedTurn(path, str(first["conversation"]), str(first["caller"]))
 
     def lock_of(self, conversation: str) -> Path:
         """The file that the turns of one conversation wait for each other at."""
@@ -130,13 +135,14 @@ class FollowedTurn:
     Parameters
     ----------
     path : Path
-    conversation, visitor : str
+    conversation, caller : str
     """
 
-    def __init__(self, path: Path, conversation: str, visitor: str) -> None:
+    def __init__(self, path: Path, conversation: str, caller: str) -> None:
         self._path = path
+        self.id = path.stem
         self.conversation = conversation
-        self.visitor = visitor
+        self.caller = caller
         self.cancel: Stop = FileStop(path.with_suffix(".stop"))
 
     async def after(self, number: int) -> AsyncIterator[tuple[int, str, dict[str, Any]] | None]:
@@ -168,6 +174,11 @@ class FollowedTurn:
                 if time.monotonic() - heard > _TICK:
                     heard, gone = time.monotonic(), self._is_let_go()
                     yield None
+
+    @property
+    def is_over(self) -> bool:
+        """Whether no more events come: it has ended, or died."""
+        return self._is_let_go()
 
     def _is_let_go(self) -> bool:
         """Whether the process that wrote it does so no more."""

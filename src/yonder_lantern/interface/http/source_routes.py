@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from queue import Queue
 from threading import Thread
 from typing import Any
-from urllib.parse import urlsplit
 
 import msgspec
 from anyio import to_thread
@@ -17,10 +15,11 @@ from ...core import Cancel, GatherReport, NothingGatheredError
 from ...core.outgoing import GatherOut, as_plain
 from ...desk import SourceView, look_at_sources
 from .bodies import body_of
+from .callers import HttpCaller, root_of
 from .problems import HttpProblem
 from .running_turns import GATHERS, Named
 from .served import Served, as_json
-from .visitors import Visitor
+from .source_addresses import checked_address
 
 _RIGHT = "add sources"
 
@@ -69,73 +68,66 @@ class SourceRoutes:
 
     async def sources(self, request: Request) -> Response:
         """The sources that the caller sees something of."""
-        visitor = self._served.visitor(request)
+        caller = self._served.caller(request)
 
         def listed() -> list[SourceOut]:
             try:
-                views = look_at_sources(visitor.desk)
+                views = look_at_sources(caller.desk)
             except NothingGatheredError:
                 return []
-            return [_source_out(one, visitor) for one in views]
+            return [_source_out(one, caller) for one in views]
 
         return as_json(SourcesOut(await to_thread.run_sync(listed)))
 
     async def add(self, request: Request) -> Response:
         """Add a source and gather it; where its progress can be followed."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, _RIGHT)
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, _RIGHT)
         wanted = await body_of(request, SourceIn)
-        self._check(wanted, visitor)
+        address = await to_thread.run_sync(self._checked, wanted, caller)
         desk = self._served.doorman.desk
 
         def work(progress: Any, cancel: Cancel) -> GatherReport:
             return desk.add_source(
-                wanted.address,
+                address,
                 name=wanted.name,
                 audience=wanted.audience,
                 progress=progress,
                 cancel=cancel,
             )
 
-        return self._begin(visitor, work)
+        return self._begin(request, work)
 
     async def gather(self, request: Request) -> Response:
         """Gather all sources, or some."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, _RIGHT)
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, _RIGHT)
         wanted = await body_of(request, GatherIn)
         desk = self._served.doorman.desk
 
         def work(progress: Any, cancel: Cancel) -> GatherReport:
             return desk.gather(sources=wanted.sources, progress=progress, cancel=cancel)
 
-        return self._begin(visitor, work)
+        return self._begin(request, work)
 
-    def _begin(self, visitor: Visitor, work: Any) -> Response:
+    def _begin(self, request: Request, work: Any) -> Response:
+        caller = self._served.caller(request)
+
         def told(cancel: Cancel) -> Named:
             return _in_steps(work, cancel)
 
-        begun = self._served.turns.begin_told(visitor.counted_as, GATHERS, "", told)
-        where = f"/gathers/{begun.id}"
+        begun = self._served.turns.begin(caller.known_as, GATHERS, told)
+        where = f"{root_of(request)}gathers/{begun.id}"
         return as_json({"id": begun.id, "events": where}, status=202, headers={"location": where})
 
-    def _check(self, wanted: SourceIn, visitor: Visitor) -> None:
-        """Refuse a folder that is not beneath a root, and an audience that is not one's own."""
-        labels = visitor.desk.caller.labels
+    def _checked(self, wanted: SourceIn, caller: HttpCaller) -> str:
+        """The address to add; an audience that is not the caller's own is refused."""
+        desk = self._served.doorman.desk
+        labels = caller.desk.caller.labels
         if not wanted.audience or (labels is not None and not labels >= set(wanted.audience)):
             raise HttpProblem(403, "the audience is not one of yours", "name one that you are in")
-        if urlsplit(wanted.address).scheme in ("http", "https", "git", "ssh"):
-            return
-        desk = self._served.doorman.desk
-        roots = [desk.folder, *(desk.folder / one for one in desk.settings.serve.source_roots)]
-        place = Path(desk.folder, wanted.address).resolve()
-        state = desk.state.resolve()
-        beneath = any(place.is_relative_to(root.resolve()) for root in roots)
-        if not beneath or place.is_relative_to(state) or state.is_relative_to(place):
-            raise HttpProblem(
-                403, "this place may not be added over HTTP", "see serve.source_roots, or add it "
-                "with: yonder gather --add",
-            )  # fmt: skip
+        desk.check_audience(wanted.audience)
+        return checked_address(desk, wanted.address, wanted.audience)
 
 
 def _in_steps(work: Any, cancel: Cancel) -> Named:
@@ -163,7 +155,7 @@ def _in_steps(work: Any, cancel: Cancel) -> Named:
             return
 
 
-def _source_out(one: SourceView, visitor: Visitor) -> SourceOut:
+def _source_out(one: SourceView, caller: HttpCaller) -> SourceOut:
     """A source as it goes out; what went wrong is for the owner."""
-    problem = one.problem if visitor.desk.caller.is_owner else ""
+    problem = one.problem if caller.desk.caller.is_owner else ""
     return SourceOut(one.name, one.kind, one.documents, one.passages, one.checked, problem)

@@ -6,7 +6,6 @@ import asyncio
 import importlib.util
 from typing import Any
 
-from starlette.requests import Request
 from starlette.types import Receive, Scope, Send
 
 from ...core import CallError
@@ -36,9 +35,7 @@ class ToolRoute:
         self._running: asyncio.Task[None] | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer a request; who sent it is decided before anything of it is read."""
-        request = Request(scope, receive)
-        self._served.visitor(request)  # raises for a wrong token, as every route does
+        """Answer a request."""
         async with self._lock:
             if self._app is None:
                 self._app = await self._started()
@@ -72,18 +69,18 @@ class ToolRoute:
 
         request = context.request_context.request
         try:
-            visitor = self._served.visitor(request)
-            rights = visitor.rights | ({GRADE} if not visitor.name else set())
+            caller = self._served.caller(request)
+            rights = caller.rights | ({GRADE} if not caller.name else set())
 
             def count() -> None:
-                self._served.doorman.count(visitor)
+                self._served.doorman.count(caller)
 
             return ToolCaller(
-                visitor.counted_as,
-                visitor.desk,
+                caller.known_as,
+                caller.desk,
                 frozenset(rights),
                 count,
-                lambda answer: self._served.answered(visitor, answer),
+                lambda answer: self._served.answered(caller, answer),
             )
         except HttpProblem as problem:
             raise CallError(str(problem), "token", "see who may call") from None

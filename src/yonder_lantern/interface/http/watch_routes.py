@@ -37,27 +37,27 @@ class WatchRoutes:
 
     async def feedback(self, request: Request) -> Response:
         """Keep a judgement."""
-        visitor = self._served.visitor(request)
+        caller = self._served.caller(request)
         said = await body_of(request, FeedbackIn)
-        book = FeedbackBook(visitor.desk.state, visitor.desk.traces)
+        book = FeedbackBook(caller.desk.state, caller.desk.traces)
 
         def keep() -> None:
-            book.add(said.trace, said.rating, said.remark, by=visitor.counted_as)
+            book.add(said.trace, said.rating, said.remark, by=caller.known_as)
 
         await to_thread.run_sync(keep)
-        self._served.counts.feedback.labels(said.rating or "taken back").inc()
+        self._served.counts.judged(said.rating)
         return Response(status_code=204)
 
     async def trace(self, request: Request) -> Response:
         """The record of a question."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, _RIGHT)
-        found = await to_thread.run_sync(visitor.desk.traces.get, request.path_params["id"])
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, _RIGHT)
+        found = await to_thread.run_sync(caller.desk.traces.get, request.path_params["id"])
         return as_json(found)
 
     async def metrics(self, request: Request) -> Response:
-        """What this process counted, as text."""
-        visitor = self._served.visitor(request)
-        self._served.doorman.need(visitor, _RIGHT)
+        """What was counted, as text."""
+        caller = self._served.caller(request)
+        self._served.doorman.need(caller, _RIGHT)
         text, kind = self._served.counts.text()
         return Response(text, media_type=kind)

@@ -5,9 +5,8 @@ from __future__ import annotations
 import hashlib
 import hmac
 import logging
-import threading
-from collections import OrderedDict
-from typing import Annotated
+from functools import partial
+from typing import Annotated, Any
 
 import msgspec
 from anyio import to_thread
@@ -15,19 +14,21 @@ from msgspec import Meta
 from starlette.requests import Request
 from starlette.responses import Response
 
-from ...core import Answer, YonderError
-from ...desk import Desk
+from ...core import Finished, Query, YonderError
+from ...core.outgoing import event_out
 from ...platform.http import Client
 from ...policy import is_signed, signed
 from ...settings import WebhookSettings, revealed
+from .answered_once import answered_once
 from .bodies import LONGEST, bytes_of, decoded
+from .callers import HttpCaller
 from .problems import HttpProblem
+from .running_turns import Named, RunningTurn, answer_of
 from .served import Served, as_json
-from .visitors import Visitor
+from .shared_turns import FollowedTurn
 
 _LOG = logging.getLogger("yonder_lantern.http")
 _MOST_BYTES = 64 * 1024
-_KNOWN = 10_000  # messages that are remembered, so that one sent twice is answered once
 
 
 class WebhookIn(msgspec.Struct, frozen=True):
@@ -65,8 +66,6 @@ class WebhookRoutes:
 
     def __init__(self, served: Served) -> None:
         self._served = served
-        self._answers: OrderedDict[str, WebhookOut] = OrderedDict()
-        self._guard = threading.Lock()
 
     async def message(self, request: Request) -> Response:
         """Answer a message, in the reply or by a message back."""
@@ -81,70 +80,73 @@ class WebhookRoutes:
                 401, "the message is not signed as it should be", "see docs/howto/serve.md"
             )
         said = decoded(body, WebhookIn)
-        id_ = f"{name} {request.headers['webhook-id']}"
-        answered = self._known(id_)
-        if answered is None:
-            visitor = Visitor(f"webhook {name}", desk.as_caller(settings.audience))
-            work = (desk, visitor, said, secret)
-            if settings.reply:
-                self._keep(id_, WebhookOut("", said.sender, "", []))
-                threading.Thread(
-                    target=self._answer_later, args=(settings, id_, *work), daemon=True
-                ).start()
-                return Response(status_code=202)
-            answered = await to_thread.run_sync(self._answer, *work, limiter=self._served.limiter)
-            self._keep(id_, answered)
-        return as_json(answered)
+        caller = HttpCaller(f"webhook {name}", desk.as_caller(settings.audience))
+        # A message is sent again until it is heard to be taken: one id is one turn.
+        id_ = request.headers["webhook-id"]
+        conversation = hmac.new(secret.encode(), said.sender.encode(), hashlib.sha256)
+        turn = self._served.turns.prepare(caller.name, conversation.hexdigest()[:32])
 
-    def _answer(self, desk: Desk, visitor: Visitor, said: WebhookIn, secret: str) -> WebhookOut:
+        def told(cancel: Any, key: str) -> Named:
+            last: dict[str, Any] = {}
+            for event in self._answered(caller, said, turn.conversation, cancel, key):
+                _, last = event
+                yield event
+            if settings.reply and "text" in last:
+                self._send(settings, f"{name} {id_}", secret, _short(last, said.sender))
+
+        kept = caller.desk.conversations
+        found = await answered_once(self._served.turns, kept, turn, id_, body, told)
+        if settings.reply:
+            return Response(status_code=202)
+        return as_json(_short(await self._last(found, caller, turn.conversation), said.sender))
+
+    def _answered(
+        self, caller: HttpCaller, said: WebhookIn, conversation: str, cancel: Any, key: str
+    ) -> Named:
         """Answer a message in the sender's own conversation."""
-        told = hmac.new(secret.encode(), said.sender.encode(), hashlib.sha256).hexdigest()[:32]
-        kept = visitor.desk.conversations
-        if kept.exists(told):
-            one = kept.resume(told, owner=visitor.name)
+        kept = caller.desk.conversations
+        if kept.exists(conversation):
+            one = kept.resume(conversation, owner=caller.name)
         else:
-            one = kept.start(owner=visitor.name)
-            one.id = told
-        timeout = desk.settings.serve.timeout
-        answer, _ = visitor.desk.talk(said.text, one, timeout=timeout)
-        self._served.answered(visitor, answer)
-        return _short(answer, said.sender)
+            one = kept.start(owner=caller.name)
+            one.id = conversation
+        one.request = key
+        query = Query(said.text, timeout=caller.desk.settings.serve.timeout)
+        for event in caller.desk.stream_turn(query, one, cancel=cancel):
+            if isinstance(event, Finished):
+                self._served.answered(caller, event.answer)
+            yield event_out(event)
 
-    def _answer_later(
-        self,
-        settings: WebhookSettings,
-        message: str,
-        desk: Desk,
-        visitor: Visitor,
-        said: WebhookIn,
-        secret: str,
-    ) -> None:
-        """Answer a message by one to the address that the settings name."""
+    @staticmethod
+    async def _last(
+        found: RunningTurn | FollowedTurn | int, caller: HttpCaller, conversation: str
+    ) -> dict[str, Any]:
+        """The answer of a turn, once it is there."""
+        if isinstance(found, int):
+            resume = partial(caller.desk.conversations.resume, owner=caller.name)
+            one = await to_thread.run_sync(resume, conversation)
+            return dict(one.turns[found - 1].reply)
+        return await answer_of(found)
+
+    @staticmethod
+    def _send(settings: WebhookSettings, message: str, secret: str, answer: WebhookOut) -> None:
+        """Send an answer to the address that the settings name."""
+        body = msgspec.json.encode(answer)
+        id_ = hashlib.sha256(message.encode()).hexdigest()[:24]
+        headers = {"content-type": "application/json", **signed(secret, id_, body)}
+        host = settings.reply.partition("://")[2].partition("/")[0]
         try:
-            answer = self._answer(desk, visitor, said, secret)
-            body = msgspec.json.encode(answer)
-            id_ = hashlib.sha256(message.encode()).hexdigest()[:24]
-            headers = {"content-type": "application/json", **signed(secret, id_, body)}
-            host = settings.reply.partition("://")[2].partition("/")[0]
             with Client(private_hosts=(host, host.partition(":")[0]), timeout=30.0) as client:
                 client.post(settings.reply, content=body, headers=headers)
         except YonderError as error:
-            _LOG.warning("a message could not be answered: %s", error)
-
-    def _known(self, id_: str) -> WebhookOut | None:
-        with self._guard:
-            return self._answers.get(id_)
-
-    def _keep(self, id_: str, answer: WebhookOut) -> None:
-        with self._guard:
-            self._answers[id_] = answer
-            while len(self._answers) > _KNOWN:
-                self._answers.popitem(last=False)
+            _LOG.warning("an answer could not be sent: %s", error)
 
 
-def _short(answer: Answer, sender: str) -> WebhookOut:
+def _short(answer: dict[str, Any], sender: str) -> WebhookOut:
+    """An answer, as an event or a kept turn has it, short enough for a messenger."""
     cited = [
-        CitedOut(one.number, one.title, str(one.location), " ".join(one.quote.split())[:300])
-        for one in answer.citations
-    ]
-    return WebhookOut(answer.text, sender, answer.status.value, cited)
+        CitedOut(one["number"], one["title"], one["location"]["shown"],
+                 " ".join(one["quote"].split())[:300])
+        for one in answer.get("citations", ())
+    ]  # fmt: skip
+    return WebhookOut(answer["text"], sender, answer["status"], cited)

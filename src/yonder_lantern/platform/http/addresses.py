@@ -49,7 +49,8 @@ def may_be_asked(address: str) -> bool:
 
     References
     ----------
-    RFC 6890, Special-purpose address registries. RFC 4291, IPv4-mapped and -compatible addresses;
+    RFC 6890, Special-purpose address registries; RFC 7526, 9637, 7534, 7535 and 9602 for later
+    entries. RFC 4291, IPv4-mapped and -compatible addresses;
     RFC 3056, 6to4; RFC 4380, Teredo; RFC 6052 and 8215, IPv4/IPv6 translation; RFC 3879,
     Deprecating site-local addresses.
 
@@ -64,7 +65,16 @@ def may_be_asked(address: str) -> bool:
 
 def _is_public(one: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:
     site_local = isinstance(one, ipaddress.IPv6Address) and one.is_site_local
-    return one.is_global and not (one.is_multicast or one.is_reserved or site_local)
+    special = any(one in network for network in _SPECIAL)
+    return one.is_global and not (one.is_multicast or one.is_reserved or site_local or special)
+
+
+# Of the registries, what Python counts as global: relays, documentation, and a service of routers.
+_SPECIAL = [
+    ipaddress.ip_network(one)
+    for one in ("192.88.99.0/24", "192.31.196.0/24", "192.52.193.0/24", "192.175.48.0/24",
+                "3fff::/20", "2620:4f:8000::/48", "2001::/23", "5f00::/16")
+]  # fmt: skip
 
 
 _TRANSLATED = [

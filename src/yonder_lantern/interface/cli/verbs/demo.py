@@ -84,7 +84,7 @@ def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) ->
             if port:
                 page = make_box_page(target, f"http://127.0.0.1:{port}")
                 echo(f"The trust's own page, with a box: {page}")
-            serve(desk, Serving("127.0.0.1", port, debug=debug))
+            serve(desk, Serving("127.0.0.1", port, allow_visitors=True, debug=debug))
     return 0
 
 

@@ -17,6 +17,7 @@ from ....desk import (
     PassageView,
     SizesView,
     TopicView,
+    check_sources,
     look_at_about,
     look_at_document,
     look_at_documents,
@@ -156,6 +157,8 @@ def command(
     look = next((view for view, asked in wanted.items() if asked), None)
     if look is not None:
         return look(desk, as_json)
+    if source:
+        check_sources(desk, [source])
     if documents or source:
         return _documents(desk, source, as_json)
     views = look_at_sources(desk)

@@ -9,6 +9,7 @@ from pathlib import Path
 import click
 
 from ....core import CallError, NothingGatheredError
+from ....desk import Desk
 from ....policy import RIGHTS, AccessToken, AccessTokens, SignIns
 from ....text import one_line
 from ..options import desk_options, example, open_desk
@@ -24,7 +25,12 @@ _SIGN_IN_MINUTES = 60 * 24
 @click.option("--port", type=click.IntRange(0, 65535), default=8800, show_default=True,
               metavar="N", help="Port to listen on; 0 picks a free one.")  # fmt: skip
 @click.option("--host", default="127.0.0.1", show_default=True, metavar="ADDRESS",
-              help="Address to listen on. Beyond this machine callers need a token.")  # fmt: skip
+              help="Address to listen on.")  # fmt: skip
+@click.option("--allow-visitors/--no-visitors", default=None,
+              help="Let callers without a token in, as the audience `public`.  "
+                   "[default: serve.allow_visitors]")  # fmt: skip
+@click.option("--proxy", "proxies", multiple=True, metavar="ADDRESS",
+              help="Believe this proxy who calls (X-Forwarded-For). May be repeated.")  # fmt: skip
 @click.option("--name", "names", multiple=True, metavar="HOST",
               help="A host name it is reached by: example.org. May be repeated.")  # fmt: skip
 @click.option("--workers", type=click.IntRange(1, 64), default=1, show_default=True, metavar="N",
@@ -42,6 +48,10 @@ _SIGN_IN_MINUTES = 60 * 24
 @click.option("--tokens", is_flag=True, help="List the access tokens.")
 @click.option("--new-token", metavar="NAME", help="Make an access token and print it once.")
 @click.option("--sign-in", metavar="NAME", help="Make a link that signs a person in once.")
+@click.option("--owner-link", is_flag=True,
+              help="Make a link that signs you in once as the desk's owner.")  # fmt: skip
+@click.option("--replace", is_flag=True,
+              help="With --new-token: replace the token of that name.")  # fmt: skip
 @click.option("--audience", multiple=True, metavar="LABEL",
               help="What the new token or person may see.  [default: public]")  # fmt: skip
 @click.option("--right", "rights", multiple=True, type=click.Choice(RIGHTS),
@@ -59,6 +69,8 @@ _SIGN_IN_MINUTES = 60 * 24
 def command(
     port: int,
     host: str,
+    allow_visitors: bool | None,
+    proxies: tuple[str, ...],
     names: tuple[str, ...],
     workers: int,
     beside: tuple[str, ...],
@@ -69,6 +81,8 @@ def command(
     tokens: bool,
     new_token: str | None,
     sign_in: str | None,
+    owner_link: bool,
+    replace: bool,
     audience: tuple[str, ...],
     rights: tuple[str, ...],
     sites: tuple[str, ...],
@@ -83,8 +97,9 @@ def command(
 ) -> int:
     """Serve the desk over HTTP: a page for people, and resources for programs.
 
-    On this machine callers without a token are the audience `public`, and a link printed at the
-    start signs you in as the owner. /docs describes what there is.
+    Nobody comes in without a token or a sign-in link, unless the settings or --allow-visitors let
+    the public in. On a terminal, a link printed at the start signs you in as the owner. /docs
+    describes what there is.
     """
     desk = open_desk(folder, overrides)
     if tools or explain:
@@ -94,15 +109,20 @@ def command(
     kept = AccessTokens(desk.state / "access")
     labels = audience or ("public",)
     if new_token is not None:
+        desk.check_audience(labels)
         token = kept.make(new_token, labels, days=days, per_minute=per_minute,
-                          rights=rights or ("ask",), per_day=per_day, sites=sites)  # fmt: skip
+                          rights=rights or ("ask",), per_day=per_day, sites=sites,
+                          replace=replace)  # fmt: skip
         _show_once(token, new_token, as_json=as_json, is_box=bool(sites))
         return 0
-    if sign_in is not None:
+    if sign_in is not None or owner_link:
         minutes = days * 60 * 24 if days else _SIGN_IN_MINUTES
-        code = SignIns(desk.state / "access").make_link(sign_in, labels, minutes=minutes)
+        desk.check_audience(labels)
+        code = SignIns(desk.state / "access").make_link(
+            sign_in or "owner", None if owner_link else labels, minutes=minutes
+        )
         if as_json:
-            echo_json({"name": sign_in, "path": f"/sign-in/{code}"})
+            echo_json({"name": sign_in or "owner", "path": f"/sign-in/{code}"})
         else:
             echo(f"/sign-in/{code}")
             echo(faint("Put the server's address before it. It works once."))
@@ -113,22 +133,27 @@ def command(
         return 0
     if tokens:
         return _list(kept.all(), as_json=as_json)
-    local = host in _LOOPBACK
-    if not local and not kept.all() and desk.settings.serve.openid is None:
+    visitors = desk.settings.serve.allow_visitors if allow_visitors is None else allow_visitors
+    closed = not (visitors or kept.all() or desk.settings.serve.openid)
+    if closed and host not in _LOOPBACK:
         raise CallError(
-            "beyond this machine nobody could come in: there is no access token",
+            "nobody could come in: there is no access token",
             f"--host {host}",
-            "make one with: yonder serve --new-token NAME",
+            "make one with: yonder serve --new-token NAME; or let everybody in as the public: "
+            "--allow-visitors",
         )
     try:
         desk.snapshot()
     except NothingGatheredError:
         echo(faint("Nothing has been gathered yet: /ready says so until it has."), err=True)
     desk.close()  # each process opens the index for itself
-    serving = Serving(
-        host, port, names, open_to_public=local, workers=workers, log=log, debug=debug
-    )
-    others = {Path(one).resolve().name: open_desk(one, overrides) for one in beside}
+    serving = Serving(host, port, names, allow_visitors, proxies, workers, log, debug)
+    others: dict[str, Desk] = {}
+    for one in beside:
+        name = Path(one).resolve().name
+        if name in (*others, desk.folder.resolve().name):
+            raise CallError(f"two desks are called {name!r}", f"--beside {one}", "rename one")
+        others[name] = open_desk(one, overrides)
     serve(desk, serving, others)
     return 0
 

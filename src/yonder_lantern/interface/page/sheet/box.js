@@ -73,6 +73,7 @@ function written(text) {
 
 class YonderBox extends HTMLElement {
   #conversation = "";
+  #secret = "";
   #busy = false;
 
   connectedCallback() {
@@ -110,11 +111,25 @@ class YonderBox extends HTMLElement {
     (open ? this.question : this.opener).focus();
   }
 
+  // Who asks: a secret that stays in this browser. All who use the box share its token.
+  get #visitor() {
+    const key = `yonder-visitor ${this.#desk}`;
+    if (this.#secret) return this.#secret;
+    try { this.#secret = localStorage.getItem(key) ?? ""; } catch { /* storage is forbidden */ }
+    if (!this.#secret) {
+      const bytes = crypto.getRandomValues(new Uint8Array(24));
+      this.#secret = btoa(String.fromCharCode(...bytes)).replace(/\+/g, "-").replace(/\//g, "_");
+      try { localStorage.setItem(key, this.#secret); } catch { /* it lasts as long as the page */ }
+    }
+    return this.#secret;
+  }
+
   get #desk() { return this.getAttribute("desk").replace(/\/$/, ""); }
 
   async #call(path, options = {}) {
     const reply = await fetch(`${this.#desk}${path}`, { ...options, headers: {
       authorization: `Bearer ${this.getAttribute("token")}`,
+      "yonder-visitor": this.#visitor,
       ...(options.body ? { "content-type": "application/json" } : {}), ...options.headers,
     } });
     if (reply.ok) return reply;
@@ -136,7 +151,7 @@ class YonderBox extends HTMLElement {
       }
       const begun = await (await this.#call(`/conversations/${this.#conversation}/turns`,
         { method: "POST", body: JSON.stringify({ text }) })).json();
-      await this.#listen(begun.events, answer);
+      await this.#listen(`/conversations/${this.#conversation}/turns/${begun.id}`, answer);
     } catch (error) {
       answer.className = "wrong";
       answer.textContent = `${this.labels.failed} ${error.message}`;

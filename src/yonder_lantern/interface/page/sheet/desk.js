@@ -64,7 +64,7 @@ async function follow(begun) {
   $("added").replaceChildren(bar, element("span", {}, label("gathering")));
   let report = null;
   let wrong = "";
-  await listen(begun.events.replace(/^\//, ""), (name, data) => {
+  await listen(`gathers/${begun.id}`, (name, data) => {
     if (name === "progress" && data.total) { bar.max = data.total; bar.value = data.done; }
     if (name === "progress") bar.nextSibling.textContent = `${data.step} ${data.done}`;
     if (name === "gathered") report = data;

@@ -202,7 +202,7 @@ async function ask(question, more = {}) {
       text: question, sources: chosenSources(), ...(image ? { image } : {}), ...more,
     });
     $("image").value = "";
-    await follow(shell, begun.events.replace(/^\//, ""));
+    await follow(shell, `conversations/${conversation}/turns/${begun.id}`);
   } catch (error) {
     failed(shell, error.message);
   } finally {
