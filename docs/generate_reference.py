@@ -202,6 +202,7 @@ def settings() -> str:
     parts.append(_section("[serve]", type(sections["serve"])))
     parts.append(_section("[serve.openid]", OpenIdSettings))
     parts.append(_section("[serve.webhook.NAME]", WebhookSettings))
+    parts.append(_section("[retention]", type(sections["retention"])))
     return "\n".join(parts)
 
 

@@ -9,13 +9,15 @@ from dataclasses import asdict
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from ..core import CallError
+from ..core import CallError, Purge
 from ..platform.storage import (
     Row,
     Run,
     SqlSessions,
     Tables,
+    copy_tables,
     postgres_sessions,
+    restore_tables,
     sealed,
     sqlite_sessions,
     unsealed,
@@ -44,7 +46,8 @@ _TABLES = Tables(
     _SCHEMA,
     what="conversations",
     setting="conversations.address",
-    move="move it aside, and conversations begin anew; the index is not concerned",
+    move="restore a backup; or move it aside and delete kept/conversations.sqlite, and "
+    "conversations begin anew",
     older=("preferences", "columns but"),
 )
 
@@ -235,6 +238,56 @@ class SqlStore:
             run("DELETE FROM requests WHERE conversation = ?", id_)
             run("DELETE FROM conversations WHERE id = ?", id_)
 
+    name = "conversations"
+
+    def of_person(self, purge: Purge) -> list[Conversation]:
+        """The conversations of a person who is purged."""
+        with self._session() as run:
+            rows = run("SELECT id, owner FROM conversations")
+        found = (self.load(str(id_)) for id_, owner in rows if purge.is_of(str(owner)))
+        return [one for one in found if one is not None]
+
+    def purge(self, purge: Purge) -> int:
+        """Delete a person's conversations; redact the others."""
+        if self._sessions.is_empty():
+            return 0
+        changed = 0
+        with self._session(writing=True) as run:
+            for id_, owner, title, packed in run(
+                "SELECT id, owner, title, preferences FROM conversations"
+            ):
+                if purge.is_of(str(owner)):
+                    for table, key in (("turns", "conversation"), ("requests", "conversation"),
+                                       ("conversations", "id")):  # fmt: skip
+                        run(f"DELETE FROM {table} WHERE {key} = ?", id_)
+                    changed += 1
+                    continue
+                changed += _redact(run, str(id_), str(title), str(packed), purge)
+        if changed:
+            self._sessions.rewrite()
+        return changed
+
+    def expire(self, before: datetime) -> int:
+        """Delete conversations that nothing was added to since a moment."""
+        old = before.astimezone(UTC).isoformat(timespec="seconds")
+        with self._session() as run:
+            ids = [
+                str(id_) for (id_,) in run("SELECT id FROM conversations WHERE changed < ?", old)
+            ]
+        for id_ in ids:
+            self.delete(id_)
+        return len(ids)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy all of them into a file, whatever they are kept in."""
+        copy_tables(self._sessions, folder / self.name / DATABASE, _TABLES)
+
+    def restore_from(self, folder: Path) -> None:
+        """Put those of a copy in place of what a server keeps; a file is put back as it is."""
+        kept = folder / self.name / DATABASE
+        if self._sessions.file is None and kept.exists():
+            restore_tables(kept, self._sessions, _TABLES)
+
     def _turn(self, kept: str) -> Turn:
         try:
             own = unsealed(kept.encode())
@@ -250,6 +303,25 @@ class SqlStore:
         return ConversationSummary(
             id_, title, changed, int(turns), owner, None if labels is None else tuple(labels)
         )
+
+
+def _redact(run: Run, id_: str, title: str, packed: str, purge: Purge) -> int:
+    """Redact one conversation and its turns; how many values changed."""
+    changed = 0
+    for number, kept in run("SELECT number, turn FROM turns WHERE conversation = ?", id_):
+        turn = unsealed(str(kept).encode())
+        told = purge.redact(turn)
+        if told != turn:
+            words = f"{told['question']}\n{told['answer']}".casefold()
+            run("UPDATE turns SET turn = ?, words = ? WHERE conversation = ? AND number = ?",
+                sealed(told).decode(), words, id_, number)  # fmt: skip
+            changed += 1
+    new = (purge.redact(title), json.dumps(purge.redact(json.loads(packed)), ensure_ascii=False))
+    if new != (title, packed):
+        run("UPDATE conversations SET title = ?, preferences = ? WHERE id = ?", *new, id_)
+        SqlStore._sign(run, id_)
+        changed += 1
+    return changed
 
 
 def _packed(preferences: Sequence[Preference]) -> str:

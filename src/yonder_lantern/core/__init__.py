@@ -67,6 +67,7 @@ from .search_result import (
     TermShare,
 )
 from .step import Step, StepSpan
+from .stores import PURGED, Purge, Store, hashed_name
 from .visibility import OPEN_END, OPEN_START, Caller, microseconds, visible
 from .ways import DialogueState, LookedUp, Route, Way
 
@@ -76,6 +77,7 @@ __all__ = [
     "MOST_SECTIONS",
     "OPEN_END",
     "OPEN_START",
+    "PURGED",
     "AlsoIn",
     "Answer",
     "AnswerStatus",
@@ -134,6 +136,7 @@ __all__ = [
     "Piece",
     "Problem",
     "Progress",
+    "Purge",
     "Query",
     "QueryParts",
     "QuestionSetError",
@@ -155,6 +158,7 @@ __all__ = [
     "Step",
     "StepSpan",
     "Stepped",
+    "Store",
     "TermShare",
     "Tokens",
     "Unsupported",
@@ -162,6 +166,7 @@ __all__ = [
     "Way",
     "Withdrawn",
     "YonderError",
+    "hashed_name",
     "heading_trail",
     "heading_words",
     "location_of",

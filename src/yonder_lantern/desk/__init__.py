@@ -11,8 +11,11 @@ from .desk import Desk
 
 if TYPE_CHECKING:
     from .asking import PreparedPrompt
+    from .backup import SERVED_LOCK, Restored, restore, restore_servers
     from .check import Finding, check_desk
     from .check_replies import draw_dialogues, expected_turns, missed_turns
+    from .deploy import add_deployment
+    from .housekeeping import keep_house
     from .look_inside import (
         PassageView,
         SizesView,
@@ -32,17 +35,21 @@ if TYPE_CHECKING:
         look_at_sources,
         look_at_topics,
     )
+    from .purge import PurgeReport
     from .question_sets import DeskQuestions, ShownPassage, usual_judge
-    from .start import STARTERS, Starter, add_deployment, start_folder
+    from .start import STARTERS, Starter, start_folder
     from .watching import watch
 
 __all__ = [
+    "SERVED_LOCK",
     "STARTERS",
     "Desk",
     "DeskQuestions",
     "Finding",
     "PassageView",
     "PreparedPrompt",
+    "PurgeReport",
+    "Restored",
     "ShownPassage",
     "SizesView",
     "SourceView",
@@ -53,6 +60,7 @@ __all__ = [
     "check_sources",
     "draw_dialogues",
     "expected_turns",
+    "keep_house",
     "look_at_about",
     "look_at_document",
     "look_at_documents",
@@ -66,6 +74,8 @@ __all__ = [
     "look_at_sources",
     "look_at_topics",
     "missed_turns",
+    "restore",
+    "restore_servers",
     "start_folder",
     "usual_judge",
     "watch",
@@ -96,7 +106,11 @@ __getattr__ = on_first_use(
             "look_at_topics",
         ],
         "question_sets": ["DeskQuestions", "ShownPassage", "usual_judge"],
-        "start": ["STARTERS", "Starter", "add_deployment", "start_folder"],
+        "deploy": ["add_deployment"],
+        "start": ["STARTERS", "Starter", "start_folder"],
+        "backup": ["SERVED_LOCK", "Restored", "restore", "restore_servers"],
+        "housekeeping": ["keep_house"],
+        "purge": ["PurgeReport"],
         "watching": ["watch"],
     },
 )

@@ -12,14 +12,14 @@ from msgspec.structs import replace as replace_settings
 
 from ..core import CallError, Cancel, GatherReport, Progress, SourceError, no_progress
 from ..settings import FolderSettings, ModelProfile, load_settings
-from .measuring import MeasuringDesk
+from .keeping import KeepingDesk
 from .resolve import narrowed
 
 if TYPE_CHECKING:
     from .vector_table import VectorTable
 
 
-class Desk(MeasuringDesk):
+class Desk(KeepingDesk):
     """One assistant's folder, opened: its settings, index, traces and questions.
 
     A desk is safe to use from several threads. It reads the newest generation of

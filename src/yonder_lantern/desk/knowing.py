@@ -18,6 +18,7 @@ from ..core import (
 )
 from ..index import Snapshot
 from ..knowledge import (
+    STATEMENTS_FOLDER,
     NameRules,
     RelationRules,
     StatementStore,
@@ -27,8 +28,6 @@ from ..knowledge import (
     write_statements,
 )
 from ..settings import Settings
-
-FOLDER = "knowledge"
 
 
 class DeskKnowledge:
@@ -58,7 +57,7 @@ class DeskKnowledge:
     ) -> None:
         self._notes = notes
         self._store = StatementStore(
-            state / FOLDER,
+            state / STATEMENTS_FOLDER,
             NameRules(settings.entity, settings.entity_kind),
             RelationRules(settings.relation),
             settings.desk.zone,

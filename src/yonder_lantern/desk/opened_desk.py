@@ -15,7 +15,6 @@ from typing import TYPE_CHECKING, Any, Self
 from ..conversation import Conversations, SqlStore, postgres_store, sqlite_store
 from ..core import (
     Answer,
-    AnswerStatus,
     Caller,
     CallError,
     Cancel,
@@ -34,10 +33,11 @@ from ..core import (
     ResolvedQuery,
     SearchResult,
     YonderError,
+    hashed_name,
     no_progress,
 )
 from ..index import KnownSource, Snapshot
-from ..knowledge import NoteBook, SqlNotes, as_note_texts, postgres_notes, sqlite_notes
+from ..knowledge import NoteBook, SqlNotes, postgres_notes, sqlite_notes
 from ..observe import AnswerBudget, CostLedger, Traces
 from ..policy import HouseRules, embedding_context
 from ..replies import FixedReplies, Function, LookUps
@@ -72,6 +72,7 @@ class OpenedDesk:
         self.settings = settings
         self.state = state = state or folder / STATE_FOLDER
         self.caller = Caller()
+        self.asked_by = ""  # whose questions are asked by this view
         self._replies = FixedReplies(settings, functions or {})
         self.costs = CostLedger(state / "costs")
         self._styles = DeskStyles()
@@ -188,6 +189,8 @@ class OpenedDesk:
         return followed
 
     def _record(self, trace: dict[str, Any]) -> str:
+        if self.asked_by:  # a hash: the trace names nobody
+            trace = {**trace, "by": hashed_name(self.asked_by)}
         try:
             return self._recorder.record(trace)
         except OSError as error:  # a full disk or a folder to read only: answer all the same
@@ -322,39 +325,6 @@ class OpenedDesk:
         if not (self.settings.notes.address or (self.state / "notes").exists()):
             return []
         return self.notes.standing(self.caller.as_of)
-
-    def leave_conversation(
-        self, id_: str, *, by: str = "owner", audience: Iterable[str] | None = None
-    ) -> tuple[Note, ...]:
-        """Leave what was asked and answered in a conversation as notes, as many as it takes.
-
-        Parameters
-        ----------
-        id_ : str
-        by : str
-            Who leaves it.
-        audience : iterable of str, optional
-            Who may see the notes; as for `NoteBook.leave`.
-
-        Raises
-        ------
-        CallError
-            There is no such conversation, nothing was answered in it, or it quotes what the
-            audience may not see: then no note is left.
-        """
-        conversation = self.conversations.resume(id_)
-        answered = [one for one in conversation.turns if one.status == AnswerStatus.ANSWER]
-        texts = as_note_texts((one.question, one.answer) for one in answered)
-        if not texts:
-            raise CallError("nothing was answered in this conversation", id_, "name another")
-        book = self.notes
-        labels = None if audience is None else tuple(audience)
-        for text in texts:  # all of them may be left, or none is
-            book.check(text, audience=labels)
-        return tuple(
-            book.leave(text, by=by, audience=labels, source=f"conversation {id_}, part {part}")
-            for part, text in enumerate(texts, 1)
-        )
 
     def entity(self, name: str) -> EntityCard:
         """What the documents say of an entity, by any of its names.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Unpack
@@ -24,6 +24,7 @@ from ..core import (
     CallError,
     Event,
     Finished,
+    Note,
     Piece,
     Query,
     QueryParts,
@@ -33,6 +34,7 @@ from ..core import (
     query_of,
 )
 from ..core.outgoing import AnswerOut, as_plain
+from ..knowledge import as_note_texts
 from ..policy import HouseRules
 from .asking import AskingDesk
 from .replying import answer_of
@@ -82,6 +84,39 @@ class TalkingDesk(AskingDesk):
         """
         answer = answer_of(self.stream_turn(query, conversation, keep=keep, **parts))
         return answer, conversation.turns[-1]
+
+    def leave_conversation(
+        self, id_: str, *, by: str = "owner", audience: Iterable[str] | None = None
+    ) -> tuple[Note, ...]:
+        """Leave what was asked and answered in a conversation as notes, as many as it takes.
+
+        Parameters
+        ----------
+        id_ : str
+        by : str
+            Who leaves it.
+        audience : iterable of str, optional
+            Who may see the notes; as for `NoteBook.leave`.
+
+        Raises
+        ------
+        CallError
+            There is no such conversation, nothing was answered in it, or it quotes what the
+            audience may not see: then no note is left.
+        """
+        conversation = self.conversations.resume(id_)
+        answered = [one for one in conversation.turns if one.status == AnswerStatus.ANSWER]
+        texts = as_note_texts((one.question, one.answer) for one in answered)
+        if not texts:
+            raise CallError("nothing was answered in this conversation", id_, "name another")
+        book = self.notes
+        labels = None if audience is None else tuple(audience)
+        for text in texts:  # all of them may be left, or none is
+            book.check(text, audience=labels)
+        return tuple(
+            book.leave(text, by=by, audience=labels, source=f"conversation {id_}, part {part}")
+            for part, text in enumerate(texts, 1)
+        )
 
     def stream_turn(
         self,

@@ -26,6 +26,7 @@ from ..core import (
 from ..embedding import Embedding, EmbeddingContext, load_embedding
 from ..platform.storage import REBUILD, Array, FileLock, TermTable, distinct
 from .columns import MetadataColumns
+from .dead_terms import dead_terms
 from .layout import Layout
 from .manifest import MANIFEST, EmbeddingEntry, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
@@ -309,6 +310,10 @@ class Snapshot:
         if len(found) < 2:
             return Postings(*found[0]) if found else None
         return Postings(*(np.concatenate(part) for part in zip(*found, strict=True)))
+
+    def dead_terms(self) -> set[str]:
+        """The terms that only documents have which are gone, and segments still hold."""
+        return dead_terms(self.segments)
 
     def term_tables(self) -> list[TermTable]:
         """The terms, a table a segment."""

@@ -88,6 +88,9 @@ class IndexReader(Protocol):
     def postings(self, term: str) -> Postings | None:
         """Where a term stands; None if nowhere."""
 
+    def dead_terms(self) -> set[str]:
+        """The terms that only documents have which are gone."""
+
     def term_tables(self) -> Sequence[TermTable]:
         """The terms, in one or more tables."""
 

@@ -17,10 +17,11 @@ from .note_store import SqlNotes, postgres_notes, sqlite_notes
 from .proposed_statements import proposed_in
 from .rank_notes import rank_notes
 from .relation_rules import RelationRules
-from .statement_store import StatementStore
+from .statement_store import STATEMENTS_FOLDER, StatementStore
 from .write_statements import write_statements
 
 __all__ = [
+    "STATEMENTS_FOLDER",
     "NameRules",
     "NoteBook",
     "NoteStore",

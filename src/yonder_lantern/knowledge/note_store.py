@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
 
-from ..core import Note
+from ..core import Note, Purge
 from ..platform.storage import (
     Row,
     SqlSessions,
     Tables,
+    copy_tables,
     postgres_sessions,
+    restore_tables,
     sealed,
     sqlite_sessions,
     unsealed,
@@ -26,7 +29,7 @@ _TABLES = Tables(
     ),
     what="notes",
     setting="notes.address",
-    move="move it aside, and notes begin anew; the index is not concerned",
+    move="restore a backup; or move it aside and delete kept/notes.sqlite, and notes begin anew",
 )
 
 
@@ -67,6 +70,43 @@ class SqlNotes:
         """Delete a note for good."""
         with self._sessions.session(writing=True) as run:
             run("DELETE FROM notes WHERE id = ?", id_)
+
+    name = "notes"
+
+    def purge(self, purge: Purge) -> int:
+        """Delete a person's notes, and what is about documents that go; redact the others."""
+        changed = 0
+        for note in self.newest_first():
+            if purge.is_of(note.by) or note.about in purge.documents:
+                self.delete(note.id)
+            else:
+                told = replace(note, text=purge.redact(note.text), source=purge.redact(note.source))
+                if told == note:
+                    continue
+                self.change(told)
+            changed += 1
+        if changed:
+            self._sessions.rewrite()
+            _unpacked.cache_clear()
+        return changed
+
+    def expire(self, before: datetime) -> int:
+        """Delete notes that were left before a moment."""
+        old = before.astimezone(UTC).isoformat(timespec="seconds")
+        gone = [note.id for note in self.newest_first() if note.at < old]
+        for id_ in gone:
+            self.delete(id_)
+        return len(gone)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy all of them into a file, whatever they are kept in."""
+        copy_tables(self._sessions, folder / self.name / DATABASE, _TABLES)
+
+    def restore_from(self, folder: Path) -> None:
+        """Put those of a copy in place of what a server keeps; a file is put back as it is."""
+        kept = folder / self.name / DATABASE
+        if self._sessions.file is None and kept.exists():
+            restore_tables(kept, self._sessions, _TABLES)
 
     def _note(self, row: Row) -> Note:
         try:

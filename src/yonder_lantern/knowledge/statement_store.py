@@ -9,13 +9,23 @@ from datetime import UTC, datetime, tzinfo
 from functools import lru_cache
 from pathlib import Path
 
-from ..core import Caller, CallError, Document, EntityCard, EntityStatement, Progress, no_progress
-from ..platform.storage import Row, Run, Tables, sqlite_sessions
+from ..core import (
+    Caller,
+    CallError,
+    Document,
+    EntityCard,
+    EntityStatement,
+    Progress,
+    Purge,
+    no_progress,
+)
+from ..platform.storage import Row, Run, Tables, copy_tables, sqlite_sessions
 from .entity_names import key_of, keys_of, why_the_same
 from .extract_statements import RULES, statements_of
 from .name_rules import NameRules
 from .relation_rules import RelationRules
 
+STATEMENTS_FOLDER = "knowledge"  # of a desk's state
 DATABASE = "statements.sqlite"
 _TABLES = Tables(
     (
@@ -35,6 +45,7 @@ _TABLES = Tables(
     what="statements",
     setting="",
     move="delete it; it is made anew",
+    is_made_again=True,
 )
 _COLUMNS = (
     "subject, relation, object, document, version, start_at, end_at, audience, valid_from, "
@@ -331,6 +342,41 @@ class StatementStore:
             rows = run(f"SELECT {_COLUMNS} FROM statements WHERE {column} = ?", key)
             found += [one for one in map(_statement, rows) if _seen(one, caller)]
         return found
+
+    name = "statements"
+
+    def purge(self, purge: Purge) -> int:
+        """Delete what documents that go said, withdrawn or not, and what names their words."""
+        if self._sessions.is_empty():
+            return 0
+        with self._sessions.session(writing=True) as run:
+            rows = run("SELECT rowid, document, subject, relation, object FROM statements")
+            gone = [
+                row
+                for row, document, *told in rows
+                if document in purge.documents or purge.redact(told) != told
+            ]
+            for row in gone:
+                run("DELETE FROM statements WHERE rowid = ?", row)
+            for id_ in purge.documents:
+                run("DELETE FROM documents WHERE id = ?", id_)
+                run("DELETE FROM by_model WHERE id = ?", id_)
+        self._sessions.rewrite()
+        return len(gone)
+
+    def expire(self, before: datetime) -> int:
+        """Delete statements that were withdrawn before a moment; those that stand are not old."""
+        if self._sessions.is_empty():
+            return 0
+        old = before.astimezone(UTC).isoformat(timespec="seconds")
+        with self._sessions.session(writing=True) as run:
+            gone = run("DELETE FROM statements WHERE withdrawn != '' AND withdrawn < ?"
+                       " RETURNING rowid", old)  # fmt: skip
+        return len(gone)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy the file: a model may have been paid for reading it."""
+        copy_tables(self._sessions, folder / STATEMENTS_FOLDER / DATABASE, _TABLES)
 
     def _state(self, name: str) -> str:
         with self._sessions.session() as run:

@@ -6,10 +6,17 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
-from ..core import CallError
-from ..platform.storage import append_record, read_records
+from ..core import CallError, Purge
+from ..platform.storage import (
+    append_record,
+    check_kept,
+    copy_records,
+    note_kept,
+    read_records,
+    rewrite_records,
+)
 from .trace_store import Traces
 
 Rating = Literal["good", "bad", ""]
@@ -66,11 +73,35 @@ class FeedbackBook:
         now = datetime.now(UTC).isoformat(timespec="seconds")
         made = Feedback(trace, rating, remark.strip(), by, now)
         append_record(self._path, asdict(made))
+        note_kept(self._path, self._path.parent)
         return made
+
+    name = "feedback"
+
+    def purge(self, purge: Purge) -> int:
+        """Remove a person's judgements, and those of their answers; redact other remarks."""
+
+        def change(kept: dict[str, Any]) -> dict[str, Any] | None:
+            if kept["trace"] in purge.traces or purge.is_of(kept["by"]):
+                return None
+            return {**kept, "remark": purge.redact(kept["remark"])}
+
+        return rewrite_records(self._path, change)
+
+    def expire(self, before: datetime) -> int:
+        """Remove judgements that are older than a moment."""
+        old = before.astimezone(UTC).isoformat(timespec="seconds")
+        return rewrite_records(self._path, lambda kept: None if kept["at"] < old else kept)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy the file."""
+        if self._path.exists():
+            copy_records(self._path, folder / _FILE)
 
     def all(self) -> Iterator[Feedback]:
         """The judgements that stand, the latest first."""
         if not self._path.exists():
+            check_kept(self._path, self._path.parent, "judgements")
             return
         seen = set()
         for kept in read_records(self._path, latest_first=True):

@@ -11,8 +11,17 @@ from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
-from ..core import LimitError, Money, Spent, StateError, Tokens
-from ..platform.storage import FileLock, append_record, private_folder, read_records
+from ..core import LimitError, Money, Purge, Spent, StateError, Tokens
+from ..platform.storage import (
+    FileLock,
+    append_record,
+    check_kept,
+    copy_records,
+    forget_kept,
+    note_kept,
+    private_folder,
+    read_records,
+)
 
 
 @dataclass(slots=True)
@@ -37,6 +46,26 @@ class CostLedger:
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
+
+    name = "costs"
+
+    def purge(self, purge: Purge) -> int:  # noqa: ARG002
+        """Nothing: it holds no words and names nobody."""
+        return 0
+
+    def expire(self, before: datetime) -> int:
+        """Remove the files of months that are wholly before a moment."""
+        files = sorted(self._folder.glob("*.jsonl")) if self._folder.is_dir() else []
+        old = [one for one in files if one.stem < f"{before.astimezone(UTC):%Y-%m}"]
+        for one in old:
+            forget_kept(one, self._folder.parent)
+            one.unlink(missing_ok=True)
+        return len(old)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy the files of all months."""
+        for one in self._folder.glob("*.jsonl") if self._folder.is_dir() else ():
+            copy_records(one, folder / self.name / one.name)
 
     def reserve(self, model: str, most: Money, limit: Decimal | None = None) -> Reservation:
         """Keep free what a call may cost at most.
@@ -126,6 +155,7 @@ class CostLedger:
         """What was spent today (UTC) in a currency, with what is kept free for calls under way."""
         today = datetime.now(UTC).strftime("%Y-%m-%d")
         path = self._folder / f"{today[:7]}.jsonl"
+        check_kept(path, self._folder.parent, "costs of this month")
         amounts = [
             entry.cost.amount
             for entry in (self._calls(path) if path.exists() else ())
@@ -153,7 +183,9 @@ class CostLedger:
         return [call for call in calls.values() if call.tokens != Tokens() or call.cost.amount]
 
     def _append(self, at: str, line: dict[str, Any]) -> None:
-        append_record(self._folder / f"{at[:7]}.jsonl", line)
+        path = self._folder / f"{at[:7]}.jsonl"
+        append_record(path, line)
+        note_kept(path, self._folder.parent)
 
     @contextmanager
     def _alone(self) -> Iterator[None]:

@@ -9,6 +9,7 @@ from .access_tokens import RIGHTS, AccessToken, AccessTokens
 from .embedding_context import embedding_context
 from .openid import Identity, OpenId
 from .patterns import ready_pattern
+from .redaction import Redaction
 from .revise_answers import (
     as_sent,
     declined,
@@ -33,6 +34,7 @@ __all__ = [
     "HouseRules",
     "Identity",
     "OpenId",
+    "Redaction",
     "Session",
     "SignIns",
     "Usage",

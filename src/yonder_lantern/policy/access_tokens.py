@@ -18,14 +18,26 @@ from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
-from ..core import Caller, CallError, StateError
-from ..platform.storage import FileLock, private_folder, replace_bytes, sealed, unsealed
+from ..core import Caller, CallError, Purge, StateError
+from ..platform.storage import (
+    FileLock,
+    check_kept,
+    note_kept,
+    private_folder,
+    replace_bytes,
+    sealed,
+    unsealed,
+    write_bytes,
+)
 
 RIGHTS = ("ask", "leave notes", "add sources", "see traces")
 _PREFIX = "yl_"
 _SITE = re.compile(r"https?://[\w.-]+(?::\d+)?/?")
 _FILE = "tokens.json"
-_REMEDY = "remove the file and make new tokens with `yonder serve --new-token`"
+_REMEDY = (
+    "restore a backup; or delete the file and kept/tokens.json, and make new tokens with "
+    "`yonder serve --new-token`"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +107,7 @@ class AccessTokens:
             The file is damaged.
         """
         if not self._path.exists():
+            check_kept(self._path, self._path.parent.parent, "access tokens")
             return []
         try:
             kept = unsealed(self._path.read_bytes())["tokens"]
@@ -210,7 +223,32 @@ class AccessTokens:
         finally:
             lock.release()
 
+    name = "tokens"
+
+    def purge(self, purge: Purge) -> int:
+        """Remove a person's tokens."""
+        with self._changing() as kept:
+            left = [one for one in kept if not purge.is_of(one.name)]
+            if len(left) < len(kept):
+                self._keep(left)
+        return len(kept) - len(left)
+
+    def expire(self, before: datetime) -> int:
+        """Remove tokens that expired before a moment."""
+        with self._changing() as kept:
+            left = [one for one in kept if not one.is_over(before)]
+            if len(left) < len(kept):
+                self._keep(left)
+        return len(kept) - len(left)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy the hashes."""
+        if self._path.exists():
+            private_folder(folder / "access")
+            write_bytes(folder / "access" / _FILE, self._path.read_bytes())
+
     def _keep(self, tokens: Sequence[AccessToken]) -> None:
+        note_kept(self._path, self._path.parent.parent)
         replace_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
 
 

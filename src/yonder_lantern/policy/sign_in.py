@@ -13,7 +13,7 @@ from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from ..core import CallError, StateError
+from ..core import CallError, Purge, StateError
 from ..platform.storage import FileLock, private_folder, replace_bytes, sealed, unsealed
 from .access_tokens import hashed
 
@@ -103,6 +103,26 @@ class SignIns:
         with self._changing() as kept:
             given = hashed(secret)
             self._keep([one for one in kept if not hmac.compare_digest(one.hash, given)])
+
+    name = "sessions"
+
+    def purge(self, purge: Purge) -> int:
+        """End a person's sessions, and make their links worthless."""
+        with self._changing() as kept:
+            left = [one for one in kept if not purge.is_of(one.name)]
+            if len(left) < len(kept):
+                self._keep(left)
+        return len(kept) - len(left)
+
+    def expire(self, before: datetime) -> int:  # noqa: ARG002
+        """Forget what has expired by itself."""
+        with self._changing() as kept:
+            if self._path.exists():
+                self._keep(kept)
+        return 0
+
+    def copy_to(self, folder: Path) -> None:
+        """Nothing: people sign in again."""
 
     def _add(
         self, name: str, audience: Sequence[str] | None, lasts: timedelta, *, link: bool

@@ -14,8 +14,13 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from pathlib import Path
 
-from ..core import Money
-from ..platform.storage import open_private, private_folder
+from ..core import Money, Purge
+from ..platform.storage import (
+    copy_database,
+    open_private,
+    private_folder,
+    rewrite_database,
+)
 
 _MINUTE = 60.0
 _WAIT = 5.0
@@ -75,6 +80,36 @@ class Usage:
                 "INSERT OR REPLACE INTO spent VALUES (?, ?, ?)", (name, _today(), str(whole))
             )
 
+    name = "usage"
+
+    def purge(self, purge: Purge) -> int:
+        """Forget how often a person asked."""
+        if not (self._path.exists() and purge.person):
+            return 0
+        with self._writing() as connection:
+            names = {row[0] for table in ("asked", "spent")
+                     for row in connection.execute(f"SELECT name FROM {table}")}  # fmt: skip
+            mine = [name for name in names if purge.is_of(name)]
+            for name in mine:
+                connection.execute("DELETE FROM asked WHERE name = ?", (name,))
+                connection.execute("DELETE FROM spent WHERE name = ?", (name,))
+        rewrite_database(self._path)
+        return len(mine)
+
+    def expire(self, before: datetime) -> int:
+        """Forget what was asked and spent before a moment; questions after a minute anyway."""
+        if not self._path.exists():
+            return 0
+        with self._writing() as connection:
+            connection.execute("DELETE FROM asked WHERE at < ?", (time.time() - _MINUTE,))
+            day = before.astimezone(UTC).date().isoformat()
+            return connection.execute("DELETE FROM spent WHERE day < ?", (day,)).rowcount
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy it, so that what was spent today still counts."""
+        if self._path.exists():
+            copy_database(self._path, folder / "access" / self._path.name)
+
     def spent_today(self, name: str) -> Decimal:
         """What the answers of a caller cost today (UTC)."""
         if not self._path.exists():
@@ -97,6 +132,7 @@ class Usage:
             open_private(self._path, "ab").close()
         with closing(sqlite3.connect(self._path, timeout=_WAIT, isolation_level=None)) as one:
             one.execute("PRAGMA synchronous = OFF")
+            one.execute("PRAGMA secure_delete = ON")
             one.execute("BEGIN IMMEDIATE")
             for statement in _SCHEMA.split(";"):  # another process may be half-way there
                 one.execute(statement)

@@ -13,6 +13,8 @@ from .knowledge_settings import (
     SeveralStepsSettings,
 )
 from .load import (
+    COMPLETE,
+    RESTORING,
     SETTINGS_FILE,
     STATE_FOLDER,
     by_dotted_key,
@@ -62,10 +64,12 @@ from .sources import (
 
 __all__ = [
     "ANSWER_SECTIONS",
+    "COMPLETE",
     "DECLINED",
     "END",
     "KINDS",
     "READY_PATTERNS",
+    "RESTORING",
     "SETTINGS_FILE",
     "STATE_FOLDER",
     "AnswerSettings",

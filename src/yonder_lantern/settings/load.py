@@ -22,6 +22,8 @@ from .sources import KINDS, FolderSettings, SourceSettings
 
 SETTINGS_FILE = "yonder.toml"
 STATE_FOLDER = ".yonder"
+RESTORING = ".yonder-restoring"  # what a restore puts in place
+COMPLETE = "complete"  # a file there: all of it is unpacked
 
 
 def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> Settings:
@@ -41,6 +43,10 @@ def load_settings(folder: Path, overrides: Mapping[str, Any] | None = None) -> S
         of the wrong kind; or an override does.
     """
     path = folder / SETTINGS_FILE
+    if (folder / RESTORING / COMPLETE).exists():
+        raise SettingsError(
+            "a restore was interrupted", str(folder), "finish it with: yonder restore"
+        )
     try:
         raw_text = path.read_text(encoding="utf-8-sig")
     except FileNotFoundError:

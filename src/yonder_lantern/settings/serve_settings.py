@@ -7,6 +7,7 @@ from typing import Annotated
 import msgspec
 from msgspec import Meta
 
+from .moments import parse_duration
 from .section import Label, Section
 
 
@@ -57,6 +58,9 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 
     Parameters
     ----------
+    gather_every
+        How often sources are gathered while the desk is served: ``6h``; one process does it for
+        all. Empty: never.
     origins
         Web sites whose pages may call it with a token of their own: ``https://example.org``.
     source_roots
@@ -85,6 +89,7 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         ``[serve.webhook.NAME]``: messengers and telephone systems.
     """
 
+    gather_every: str = ""
     origins: tuple[str, ...] = ()
     source_roots: tuple[str, ...] = ()
     allow_visitors: bool = False
@@ -97,3 +102,11 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     connections_per_address: Annotated[int, Meta(ge=0, le=100_000)] = 100
     openid: OpenIdSettings | None = None
     webhook: dict[str, WebhookSettings] = msgspec.field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Refuse an age that is none."""
+        if self.gather_every:
+            try:
+                parse_duration(self.gather_every)
+            except ValueError as error:
+                raise ValueError(f"gather_every: {error}") from None

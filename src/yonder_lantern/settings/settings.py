@@ -19,6 +19,7 @@ from .knowledge_settings import (
 )
 from .profile import ModelProfile
 from .replies import DialogueSettings, FixedReplySettings, LookUpSettings, Name
+from .retention_settings import RetentionSettings
 from .section import Label, Section, check_amount
 from .serve_settings import ServeSettings
 from .services import ServiceSettings
@@ -469,6 +470,7 @@ class Settings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     notes: NoteSettings = NoteSettings()
     steps: SeveralStepsSettings = SeveralStepsSettings()
     serve: ServeSettings = ServeSettings()
+    retention: RetentionSettings = RetentionSettings()
     house_rule: tuple[HouseRuleSettings, ...] = ()
     fixed_reply: tuple[FixedReplySettings, ...] = ()
     entity: tuple[EntitySettings, ...] = ()

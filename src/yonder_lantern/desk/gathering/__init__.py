@@ -7,7 +7,7 @@ writes to the index; the stages know neither it nor the desk.
 from .add_source import add_to_settings, take_back
 from .gather_beside import gather_beside
 from .image_describer import Describer
-from .run_gather import GatherOrder, gather, was_tried
+from .run_gather import GatherOrder, gather, rebuild_without, was_tried
 
 __all__ = [
     "Describer",
@@ -15,6 +15,7 @@ __all__ = [
     "add_to_settings",
     "gather",
     "gather_beside",
+    "rebuild_without",
     "take_back",
     "was_tried",
 ]

@@ -83,9 +83,15 @@ class LiveDocuments:
                 dropped[name] += 1
         return dict(dropped)
 
-    def carry_over(self, name: str, records: IndexRecords) -> None:
-        """Take a source's documents over from another index."""
-        rows = {row for row, _, source in records.live().values() if source == name}
+    def carry_over(
+        self, name: str, records: IndexRecords, *, without: Collection[str] = ()
+    ) -> None:
+        """Take a source's documents over from another index, all but some."""
+        rows = {
+            row
+            for id_, (row, _, source) in records.live().items()
+            if source == name and id_ not in without
+        }
         placed = {}
         for row, earlier in records.each(sorted(rows)):
             try:

@@ -33,6 +33,7 @@ from ...embedding import languages_of, open_method
 from ...index import IndexWriter, KnownSource, open_writer, put_aside
 from ...ingest.executors import Executor, ProcessExecutor
 from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
+from ...platform.storage import FileLock
 from ...policy import HouseRules, embedding_context
 from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ...text import UNKNOWN
@@ -108,6 +109,36 @@ def publish_as_cut(folder: Path, state: Path, settings: Settings, order: GatherO
             ProcessExecutor(settings.gather.workers, settings.gather.limits)
         )
         _Gathering(folder, state, writer, executor, settings, order).publish()
+
+
+def rebuild_without(
+    folder: Path, state: Path, settings: Settings, order: GatherOrder, gone: Collection[str]
+) -> None:
+    """Build the index anew from what it holds, but for some documents; no source is read.
+
+    Of what it held before nothing is left, neither words nor vectors that were learned from them.
+    """
+    index_folder = state / "index"
+    _bring_back(index_folder)
+    if not (index_folder / "manifest.json").exists():
+        return
+    settings = _with_longest(folder, state, settings)
+    target = index_folder.with_name(index_folder.name + ".rebuilt")
+    shutil.rmtree(target, ignore_errors=True)
+    lock = FileLock(index_folder / "writer.lock", shared=False)
+    lock.take(wait=True)  # a gather under way ends first
+    try:
+        with ExitStack() as stack:
+            writer = stack.enter_context(open_writer(target))
+            executor = stack.enter_context(
+                ProcessExecutor(settings.gather.workers, settings.gather.limits)
+            )
+            work = _Gathering(folder, state, writer, executor, settings, order)
+            work.carry_over_without(gone)
+            work.publish()
+        _put_in_place(target, index_folder)
+    finally:
+        lock.release()
 
 
 def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
@@ -325,6 +356,17 @@ class _Gathering:
                     "hand in again the documents that programs handed in",
                 )
             )
+
+    def carry_over_without(self, gone: Collection[str]) -> None:
+        """Take over all that the index holds but some documents."""
+        from ...index import open_snapshot
+
+        with closing(open_snapshot(self._state / "index")) as snapshot:
+            for name, known in snapshot.sources().items():
+                self._applier.documents.carry_over(name, snapshot.records, without=gone)
+                self._writer.records.remember_source(known)
+                self._known[name] = known
+        apply_superseding(self._writer, self._report)
 
     def keep_what_is_done(self, error: CancelledError) -> CancelledError:
         """Publish what was taken in before an interruption; the error that says so.

@@ -25,6 +25,10 @@ class ShippedWords:
         self._units = Units(self._table.units)
         self._known: dict[str, Array | None] = {}
 
+    def __contains__(self, word: str) -> bool:
+        """Whether a word is known whole."""
+        return self._table.units.find(word) >= 0
+
     def vectors(self, words: Sequence[str]) -> Array:
         """Unit vectors, float32, shape (words, dimensions); zeros for unknown words."""
         return unit_rows(self.sums(words))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -10,7 +11,7 @@ from pathlib import Path
 
 import msgspec
 
-from ...core import CallError, StateError
+from ...core import CallError, Purge, StateError
 from ...platform.storage import private_folder, read_sealed, replace_bytes, sealed
 from .grades import Grades
 
@@ -41,6 +42,33 @@ class GradeResults:
         private_folder(self.folder)
         replace_bytes(self.folder / f"{id_}.json", sealed(msgspec.to_builtins(few)))
         return kept
+
+    name = "grades"
+
+    def purge(self, purge: Purge) -> int:
+        """Redact every result; a person's name is in none."""
+        changed = 0
+        for id_ in self.ids():
+            path = self.folder / f"{id_}.json"
+            kept = read_sealed(path)
+            told = purge.redact(kept)
+            if told != kept:
+                replace_bytes(path, sealed(told))
+                changed += 1
+        return changed
+
+    def expire(self, before: datetime) -> int:
+        """Remove results that are older than a moment."""
+        old = [id_ for id_ in self.ids() if id_ < f"{before.astimezone(UTC):%Y%m%dT%H%M%S}"]
+        for id_ in old:
+            (self.folder / f"{id_}.json").unlink(missing_ok=True)
+        return len(old)
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy the results: each is written once."""
+        target = private_folder(folder / self.name)
+        for id_ in self.ids():
+            shutil.copy2(self.folder / f"{id_}.json", target)
 
     def ids(self) -> list[str]:
         """The ids of the results, the latest first."""

@@ -112,6 +112,10 @@ class ServiceCache:
         """Keep it no longer."""
         self._rows("DELETE FROM copies WHERE key = ?", key)
 
+    def rewrite(self) -> None:
+        """Leave nothing of what was dropped in the file."""
+        self._rows("VACUUM")
+
     def each(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """Every key and what is known about it, in the order of the keys; whole copies only."""
         for key, *_ in self._rows("SELECT key FROM copies ORDER BY key"):

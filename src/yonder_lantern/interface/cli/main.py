@@ -33,6 +33,9 @@ VERBS = {
     "export": "write vectors with their passages and metadata",
     "costs": "what models have cost, by day and model",
     "trace": "the record of a question that was asked",
+    "purge": "remove the words of a document or a person, for good",
+    "backup": "copy settings and state into one file",
+    "restore": "put a backup in place",
     "simulate": "a simulated service, to try settings with",
 }
 

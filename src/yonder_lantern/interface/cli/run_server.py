@@ -8,14 +8,16 @@ import logging
 import resource
 import socket
 import sys
+import threading
 from collections.abc import Callable, Mapping, Sequence
-from contextlib import suppress
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from typing import Any, Literal
 from urllib.parse import quote
 
 from ...core import CallError, optional
-from ...desk import Desk
+from ...desk import SERVED_LOCK, Desk, keep_house
+from ...platform.storage import FileLock, private_folder
 from ...policy import SignIns
 from .terminal import VisibleFormatter, echo, faint, waiting_for
 from .worker_pool import run_workers
@@ -106,14 +108,29 @@ def serve(desk: Desk, serving: Serving, beside: Mapping[str, Desk] | None = None
     _log_to_stderr(serving, add_request_id)
     _raise_file_limit()
 
+    served = list(desks.values()) or [desk]
+
     def run() -> None:
-        with suppress(KeyboardInterrupt):  # Ctrl-C is how it ends
-            uvicorn.Server(settings).run(sockets=[listening])
+        stop = threading.Event()
+        with ExitStack() as stack:
+            stack.callback(stop.set)
+            for one in served:
+                stack.callback(_hold(one).release)
+                threading.Thread(target=keep_house, args=(one, stop), daemon=True).start()
+            with suppress(KeyboardInterrupt):  # Ctrl-C is how it ends
+                uvicorn.Server(settings).run(sockets=[listening])
 
     if serving.workers > 1:
         run_workers(serving.workers, run, gone=forget_process)
     else:
         run()
+
+
+def _hold(desk: Desk) -> FileLock:
+    """A lock that says the desk is being served, so that nothing is restored meanwhile."""
+    lock = FileLock(private_folder(desk.state) / SERVED_LOCK, shared=True)
+    lock.take()
+    return lock
 
 
 def check_proxies(proxies: Sequence[str]) -> None:

@@ -102,6 +102,19 @@ class Doorman:
         self._origins = frozenset(one.rstrip("/") for one in settings.origins)
 
     async def caller(self, request: Request) -> HttpCaller:
+        """Who sent a request; traces of what they ask say so, by a hash.
+
+        Raises
+        ------
+        HttpProblem
+            As `_found`.
+        """
+        found = await self._found(request)
+        if found.name:
+            found.desk.asked_by = found.name
+        return found
+
+    async def _found(self, request: Request) -> HttpCaller:
         """Who sent a request.
 
         Raises

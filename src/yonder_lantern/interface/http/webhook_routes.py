@@ -81,6 +81,7 @@ class WebhookRoutes:
             )
         said = decoded(body, WebhookIn)
         caller = HttpCaller(f"webhook {name}", desk.as_caller(settings.audience))
+        caller.desk.asked_by = caller.name
         # A message is sent again until it is heard to be taken: one id is one turn.
         id_ = request.headers["webhook-id"]
         conversation = hmac.new(secret.encode(), said.sender.encode(), hashlib.sha256)

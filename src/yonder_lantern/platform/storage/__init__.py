@@ -7,7 +7,7 @@ arrays mean.
 
 from .arrays import Array, CheckedArray, StoredArray, checked_array, distinct, map_array, save_array
 from .child_processes import die_with_parent
-from .databases import is_damage, set_aside
+from .databases import copy_database, is_damage, rewrite_database, set_aside
 from .files import (
     REBUILD,
     open_private,
@@ -17,9 +17,27 @@ from .files import (
     whole_folder,
     write_bytes,
 )
+from .kept_files import check_kept, forget_kept, note_kept
 from .locks import FileLock
-from .records import append_record, read_records, read_sealed, sealed, unsealed
-from .sql_sessions import Row, Run, SqlSessions, Tables, postgres_sessions, sqlite_sessions
+from .records import (
+    append_record,
+    copy_records,
+    read_records,
+    read_sealed,
+    rewrite_records,
+    sealed,
+    unsealed,
+)
+from .sql_sessions import (
+    Row,
+    Run,
+    SqlSessions,
+    Tables,
+    copy_tables,
+    postgres_sessions,
+    restore_tables,
+    sqlite_sessions,
+)
 from .term_table import TermTable, byte_order
 
 __all__ = [
@@ -35,17 +53,26 @@ __all__ = [
     "TermTable",
     "append_record",
     "byte_order",
+    "check_kept",
     "checked_array",
+    "copy_database",
+    "copy_records",
+    "copy_tables",
     "die_with_parent",
     "distinct",
+    "forget_kept",
     "is_damage",
     "map_array",
+    "note_kept",
     "open_private",
     "postgres_sessions",
     "private_folder",
     "read_records",
     "read_sealed",
     "replace_bytes",
+    "restore_tables",
+    "rewrite_database",
+    "rewrite_records",
     "save_array",
     "sealed",
     "set_aside",

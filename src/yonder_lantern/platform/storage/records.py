@@ -7,13 +7,13 @@ import json
 import logging
 import os
 import zlib
-from collections.abc import Iterator, Mapping
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, Any
 
 from ...core import StateError
-from .files import index_damage, open_private, private_folder
+from .files import index_damage, open_private, private_folder, replace_bytes, write_bytes
 
 _LOG = logging.getLogger("yonder_lantern.platform.storage")
 _CHECKSUM = "crc32"
@@ -72,8 +72,7 @@ def append_record(path: Path, value: Mapping[str, Any]) -> None:
     """
     private_folder(path.parent)
     line = sealed(value) + b"\n"
-    with open_private(path, "a+b") as file:
-        fcntl.flock(file, fcntl.LOCK_EX)
+    with _alone(path) as file:
         end = file.seek(0, os.SEEK_END)
         kept = _end_of_last_line(file, end)
         if kept < end:
@@ -83,6 +82,53 @@ def append_record(path: Path, value: Mapping[str, Any]) -> None:
         except OSError:
             file.truncate(kept)
             raise
+
+
+@contextmanager
+def _alone(path: Path) -> Iterator[IO[bytes]]:
+    """A file of records that nobody else changes meanwhile, also where it was just replaced."""
+    while True:
+        with open_private(path, "a+b") as file:
+            fcntl.flock(file, fcntl.LOCK_EX)
+            with suppress(FileNotFoundError):
+                if os.fstat(file.fileno()).st_ino == path.stat().st_ino:
+                    yield file
+                    return
+
+
+def rewrite_records(path: Path, change: Callable[[dict[str, Any]], dict[str, Any] | None]) -> int:
+    """Change the records of a file, in one step; how many did.
+
+    Parameters
+    ----------
+    path : Path
+    change : callable
+        What takes a record's place; None removes it.
+
+    Raises
+    ------
+    StateError
+        A record is damaged.
+    """
+    if not path.exists():
+        return 0
+    with _alone(path):
+        before = list(read_records(path))
+        after = [change(one) for one in before]
+        changed = sum(new != old for new, old in zip(after, before, strict=True))
+        left = b"".join(sealed(one) + b"\n" for one in after if one is not None)
+        if changed:
+            replace_bytes(path, left)
+    return changed
+
+
+def copy_records(path: Path, target: Path) -> None:
+    """Copy a file of records; a line that is being written meanwhile is whole or not there."""
+    private_folder(target.parent)
+    with suppress(FileNotFoundError), path.open("rb") as file:
+        fcntl.flock(file, fcntl.LOCK_SH)
+        data = file.read()
+        write_bytes(target, data[: data.rfind(b"\n") + 1])
 
 
 def _end_of_last_line(file: IO[bytes], end: int) -> int:

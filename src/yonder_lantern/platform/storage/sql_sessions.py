@@ -6,6 +6,7 @@ is one transaction: two that write at once follow each other.
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing, contextmanager
@@ -14,7 +15,9 @@ from pathlib import Path
 from typing import Any
 
 from ...core import ServiceError, StateError, optional
+from .databases import copy_database, rewrite_database
 from .files import open_private, private_folder
+from .kept_files import check_kept, note_kept
 
 _NO_ROOM = ("full", "readonly", "unable to open", "locked", "I/O")
 _TABLES = 0x594C  # names the lock that those who make the tables hold
@@ -39,6 +42,8 @@ class Tables:
         What to do about a damaged file.
     older : tuple of str
         Words of errors that tell of an older form.
+    is_made_again : bool
+        Whether a file of them that is gone is no loss.
     """
 
     schema: tuple[str, ...]
@@ -46,6 +51,7 @@ class Tables:
     setting: str
     move: str
     older: tuple[str, ...] = ()
+    is_made_again: bool = False
 
 
 class SqlSessions:
@@ -66,6 +72,8 @@ class SqlSessions:
     tables : Tables
     makes_tables : bool, default True
         Whether the tables are made where something is written; else connecting makes them.
+    file : Path, optional
+        The file of the database, where it is one.
     """
 
     def __init__(
@@ -78,7 +86,9 @@ class SqlSessions:
         told: Callable[[Exception, bool], Exception],
         tables: Tables,
         makes_tables: bool = True,
+        file: Path | None = None,
     ) -> None:
+        self.file = file
         self._connect = connect
         self._mark = mark
         self.place = place
@@ -116,6 +126,15 @@ class SqlSessions:
         except self._fails_with as error:
             raise self._told(error, writing) from error
 
+    def is_empty(self) -> bool:
+        """Whether nothing was ever kept: then there is no file."""
+        return self.file is not None and not self.file.exists()
+
+    def rewrite(self) -> None:
+        """Leave nothing of what was deleted; what a server keeps until it cleans up is its own."""
+        if self.file is not None and self.file.exists():
+            rewrite_database(self.file)
+
     def damaged(self, why: str) -> StateError:
         """The error that says what is kept is damaged."""
         what = f"the kept {self._tables.what} are damaged: {why}"
@@ -125,7 +144,11 @@ class SqlSessions:
 def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
     """Sessions with a file, which is made when something is written."""
 
+    state = path.parent.parent
+
     def connect(writing: bool) -> sqlite3.Connection:
+        if not tables.is_made_again:
+            check_kept(path, state, tables.what)
         if not writing and (not path.exists() or not path.stat().st_size):
             connection = sqlite3.connect(":memory:")  # nothing was ever kept
             for statement in tables.schema:
@@ -134,6 +157,8 @@ def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
         if writing and not path.exists():
             private_folder(path.parent)
             open_private(path, "ab").close()
+        if writing and not tables.is_made_again:
+            note_kept(path, state)
         connection = sqlite3.connect(path, timeout=_WAIT, isolation_level=None)
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA secure_delete = ON")  # deleted for good
@@ -152,8 +177,9 @@ def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
         return StateError(f"the kept {tables.what} are damaged: {text}", str(path), tables.move)
 
     return SqlSessions(
-        connect, mark="?", place=str(path), fails_with=sqlite3.Error, told=told, tables=tables
-    )
+        connect, mark="?", place=str(path), fails_with=sqlite3.Error, told=told, tables=tables,
+        file=path,
+    )  # fmt: skip
 
 
 def postgres_sessions(address: str, shown: str, tables: Tables) -> SqlSessions:
@@ -203,3 +229,37 @@ def postgres_sessions(address: str, shown: str, tables: Tables) -> SqlSessions:
         tables=tables,
         makes_tables=False,
     )
+
+
+def copy_tables(source: SqlSessions, target: Path, tables: Tables) -> None:
+    """Copy all rows of a store, as they are at one moment, into an SQLite file.
+
+    A file is copied by SQLite's own means; a server's tables are read in one transaction.
+    """
+    if source.file is not None:
+        if source.file.exists():
+            copy_database(source.file, target)
+        return
+    with source.session() as read, sqlite_sessions(target, tables).session(writing=True) as write:
+        for name in _names(tables):
+            _insert_all(write, name, read(f"SELECT * FROM {name}"))
+
+
+def restore_tables(source: Path, target: SqlSessions, tables: Tables) -> None:
+    """Put the rows of an SQLite file in place of those of a database server, all or none."""
+    with sqlite_sessions(source, tables).session() as read, target.session(writing=True) as write:
+        for name in reversed(_names(tables)):
+            write(f"DELETE FROM {name}")
+        for name in _names(tables):
+            _insert_all(write, name, read(f"SELECT * FROM {name}"))
+
+
+def _names(tables: Tables) -> list[str]:
+    """The tables of a schema, those that others refer to first."""
+    found = (re.match(r"CREATE TABLE IF NOT EXISTS (\w+)", one.strip()) for one in tables.schema)
+    return [one[1] for one in found if one]
+
+
+def _insert_all(run: Run, name: str, rows: Sequence[Row]) -> None:
+    for row in rows:
+        run(f"INSERT INTO {name} VALUES ({', '.join('?' * len(row))})", *row)

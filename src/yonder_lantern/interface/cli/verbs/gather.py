@@ -13,6 +13,7 @@ from ..main import INTERRUPTED
 from ..options import desk_options, example, open_desk, until_interrupted
 from ..progress import progress_shown
 from ..showing import counted
+from ..showing_purge import show_purge
 from ..terminal import RED, displayed, echo, echo_json, faint, style
 
 _COLUMNS = ("added", "changed", "moved", "unchanged", "removed", "failed", "skipped")
@@ -50,6 +51,9 @@ _MOST_ALIKE = 3  # problems with the same reason, from which on only the items a
 @click.option(
     "--allow-empty", is_flag=True, help="Remove the documents of a source that has become empty."
 )
+@click.option(
+    "--purge", is_flag=True, help="Remove the words of documents that have left their sources."
+)
 @click.option("--strict", is_flag=True, help="Exit with status 1 when an item failed.")
 @desk_options
 def command(
@@ -61,6 +65,7 @@ def command(
     dry_run: bool,
     rebuild: bool,
     allow_empty: bool,
+    purge: bool,
     strict: bool,
     folder: str,
     overrides: tuple[str, ...],
@@ -79,12 +84,17 @@ def command(
         raise CallError(
             "--watch goes with none of --add, --dry-run, --rebuild", "gather", "leave one"
         )
+    if purge and (watch or add or dry_run or rebuild or sources):
+        raise CallError("--purge gathers all, as it is", "gather", "leave the other options out")
     desk = open_desk(folder, overrides)
     show = _show_as_json if as_json else show_report
     if watch:
         return _watch(desk, show)
+    purged = None
     with progress_shown() as progress, until_interrupted() as cancel:
-        if add:
+        if purge:
+            report, purged = desk.gather_and_purge(progress=progress, cancel=cancel)
+        elif add:
             report = desk.add_source(
                 add,
                 name=name,
@@ -105,6 +115,8 @@ def command(
         (added,) = report.sources
         echo(f"Written to yonder.toml: source {added!r}.\n")
     show(report)
+    if purged is not None:
+        show_purge(purged, as_json=as_json)
     if not (report.documents or dry_run or allow_empty):
         return 1  # there is nothing to ask about
     return 1 if strict and report.failed else 0

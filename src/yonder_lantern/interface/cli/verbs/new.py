@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from ....desk import STARTERS, Starter, add_deployment, start_folder
+from ....settings import SETTINGS_FILE
 from ..options import example
 from ..terminal import echo, echo_json
 
@@ -32,7 +33,9 @@ def command(
     Files that are there already are left as they are.
     """
     place = Path(folder)
-    made = add_deployment(place, host) if host else start_folder(place, starter or "")
+    made = [] if host and (place / SETTINGS_FILE).is_file() else start_folder(place, starter or "")
+    if host:
+        made += add_deployment(place, host)
     if as_json:
         echo_json({"folder": folder, "made": made})
         return 0
