@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gzip
-import os
 import random
 import signal
 import sqlite3
@@ -305,10 +304,10 @@ def test_a_file_of_state_that_is_gone_is_told(make_desk: MakeDesk) -> None:
     ):
         gone = desk.state / path
         moved = gone.with_name("moved")
-        os.replace(gone, moved)
+        gone.replace(moved)
         with pytest.raises(StateError, match="are gone"):
             read()
-        os.replace(moved, gone)
+        moved.replace(gone)
         read()
 
 

@@ -233,6 +233,10 @@ class TableSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_
         Ready answers: the column that a question is matched with.
     answer_column
         Ready answers: the column that is cited.
+    max_seconds
+        Seconds that a query may take, to its last row.
+    max_rows
+        Rows that it may give.
     """
 
     table: str
@@ -244,6 +248,8 @@ class TableSettings(SourceSettings, frozen=True, forbid_unknown_fields=True, kw_
     updated_column: str = ""
     match_column: str = ""
     answer_column: str = ""
+    max_seconds: Annotated[float, Meta(gt=0, le=86_400)] = 600.0
+    max_rows: Annotated[int, Meta(ge=1)] = 1_000_000
 
     def __post_init__(self) -> None:
         """Refuse half of a pair of columns."""

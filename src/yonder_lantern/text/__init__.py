@@ -15,7 +15,15 @@ from .opposites import OPPOSITES
 from .sentences import sentences
 from .stopwords import STOP_WORDS
 from .terms import Analyser
-from .tokens import Tokenized, count_tokens, token_starts, tokenize, word_spans, words
+from .tokens import (
+    Tokenized,
+    compact_token_starts,
+    count_tokens,
+    token_starts,
+    tokenize,
+    word_spans,
+    words,
+)
 from .visible_characters import CONTROLS, one_line, visible
 
 __all__ = [
@@ -27,6 +35,7 @@ __all__ = [
     "Tokenized",
     "cell_words",
     "cells_of",
+    "compact_token_starts",
     "count_tokens",
     "decode",
     "detect_language",

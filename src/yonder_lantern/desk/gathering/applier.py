@@ -43,6 +43,8 @@ from .item_state import (
 from .live_documents import LiveDocuments
 from .spending import Spending
 
+_LONG = 200_000  # characters of a document that is cut by a process of its own
+
 
 class Applier:
     """Takes the items of one source after another into an index that is being written.
@@ -389,8 +391,24 @@ class Applier:
         self._main_language = self._main_language or main
         for source, taken, undetermined, counts in self._put_off:
             document = replace(undetermined, language=self._main_language or UNKNOWN)
-            self._keep_read(source, taken, Read(document), {}, counts)
+            read = Read(document)
+            try:
+                if len(document.text) > _LONG:
+                    prepared = self._executor.read(self._to_prepare(taken, document)).result()
+                    assert isinstance(prepared, Read)
+                    read = prepared
+            except Exception as error:
+                self._unsettled(source, taken, error, counts)
+                continue
+            self._keep_read(source, taken, read, {}, counts)
         self._put_off = []
+
+    def _to_prepare(self, taken: ItemRead, document: Document) -> ReadRequest:
+        """A request to cut and prepare a document that was read before."""
+        return ReadRequest(
+            taken.seen.item, document, self._settings.desk.zone, document.language, {}, (),
+            self._settings.passages,
+        )  # fmt: skip
 
     def _put(self, taken: ItemRead, read: Read, moves: dict[str, str]) -> Placed:
         """Put a document into the index, if it differs from what is there."""

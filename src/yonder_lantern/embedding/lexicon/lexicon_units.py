@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 INNER = "+"  # before a piece that does not begin a word; no word holds it
 _LONGEST = 40  # characters of a word that are looked at: an address is no word
 _KEPT_WORDS = 200_000  # whose units are remembered; a bound on memory
+_MOST_CUT = 600_000  # words that are cut into pieces; files of random letters would take minutes
 
 
 class Units:
@@ -39,6 +40,7 @@ class Units:
         self._find: Callable[[str], int] = table.find
         self._find_own: Callable[[str], int] = own_words.find if own_words is not None else _nothing
         self._count = len(table)
+        self._cuts = 0
         if many:
             self._find = _numbers(table)
             self._find_own = _numbers(own_words) if own_words is not None else _nothing
@@ -64,6 +66,10 @@ class Units:
         number = self._find_own(word)
         if number >= 0:
             return (self._count + number,)
+        self._cuts += 1
+        if self._cuts > _MOST_CUT:  # no language has so many: a word that is no unit says nothing
+            whole = self._find(word)
+            return (whole,) if whole >= 0 else ()
         found = []
         start = 0
         while start < len(word):

@@ -25,8 +25,8 @@ class ReadRequest:
     Attributes
     ----------
     item : Item
-    data : bytes, Parsed or ParsedWithImages
-        The last where its images have been described since.
+    data : bytes, Parsed, ParsedWithImages or Document
+        The third where its images have been described since; the last where it is only prepared.
     zone : ZoneInfo
         The zone that dates without one are in.
     language : str
@@ -43,7 +43,7 @@ class ReadRequest:
     """
 
     item: Item
-    data: bytes | Parsed | ParsedWithImages
+    data: bytes | Parsed | ParsedWithImages | Document
     zone: ZoneInfo
     language: str
     corrections: Mapping[str, str]

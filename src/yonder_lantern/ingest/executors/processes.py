@@ -41,7 +41,16 @@ _ONE_THREAD = {
     "OPENBLAS_NUM_THREADS": "1",
     "MALLOC_ARENA_MAX": "2",
 }
+_LARGE = 200_000  # bytes of a document that is prepared by them anyway
 _MANY = 32  # documents from which the processes prepare them too: it takes more to start with
+
+
+def _is_large(data: object) -> bool:
+    """Whether preparing it takes longer than to get ready for it."""
+    if isinstance(data, bytes):
+        return len(data) > _LARGE
+    text = getattr(data, "text", None)
+    return isinstance(text, str) and len(text) > _LARGE
 
 
 class _Pending:
@@ -104,9 +113,9 @@ class ProcessExecutor:
         return self._most * _BATCH * _AHEAD
 
     def read(self, request: ReadRequest) -> PendingRead:
-        """Begin to read an item; of few, the documents are not prepared by the processes."""
+        """Begin to read an item; of few small ones, the documents are prepared elsewhere."""
         self._asked += 1
-        passages = request.passages if self._asked > _MANY else None
+        passages = request.passages if self._asked > _MANY or _is_large(request.data) else None
         item = replace(request.item, read=_nothing)
         return self.begin(replace(request, item=item, passages=passages))
 

@@ -13,7 +13,7 @@ import sys
 from collections.abc import Callable
 from typing import Any, BinaryIO
 
-from ...core import FormatError, Limits, Parsed, YonderError
+from ...core import Document, FormatError, Limits, Parsed, YonderError
 from ...settings import HouseRuleSettings, PassageSettings
 from ...text import UNKNOWN
 from ..formats import Format, Formats, ImagesWithin, ParsedWithImages, document_of, parse
@@ -34,6 +34,8 @@ class Answering:
 
     def __call__(self, request: ReadRequest) -> Read | ReadWithImages | YonderError:
         """The document, or why there is none."""
+        if isinstance(request.data, Document):
+            return self._whole(request.data, request.passages)
         rules = self._rules_of(request.house_rules)
         kind = self._formats.for_file(request.item.format_name)
         try:
@@ -63,6 +65,15 @@ class Answering:
                 remedy="exclude it, and report the fault",
             )
 
+    def _whole(self, document: Document, passages: PassageSettings | None) -> Read | YonderError:
+        """A document that was read before, prepared now."""
+        try:
+            return self._prepared(Read(document), passages, any_language=True)
+        except YonderError as error:
+            return error
+        except MemoryError:
+            return too_much_memory()
+
     def _rules_of(self, settings: tuple[HouseRuleSettings, ...]) -> Revise | None:
         if not settings:
             return None
@@ -72,8 +83,11 @@ class Answering:
             self._rules[settings] = HouseRules(settings, self._seconds * _SHARE).parsed
         return self._rules[settings]
 
-    def _prepared(self, read: Read, passages: PassageSettings | None) -> Read:
-        if passages is None or read.document.language == UNKNOWN:
+    def _prepared(
+        self, read: Read, passages: PassageSettings | None, *, any_language: bool = False
+    ) -> Read:
+        unknown = read.document.language == UNKNOWN and not any_language
+        if passages is None or unknown:
             return read
         from ..preparation import Preparer  # loads much: only when it is first asked for
 
@@ -86,6 +100,7 @@ def _parsed(request: ReadRequest, kind: Format | None) -> Parsed | ReadWithImage
     """What the item's data say, but for images that nothing is known of yet."""
     if isinstance(request.data, Parsed):
         return request.data
+    assert not isinstance(request.data, Document)  # it is read already
     if isinstance(request.data, ParsedWithImages):
         return request.data.filled(request.shown or {})
     within = None if request.shown is None else ImagesWithin()

@@ -101,6 +101,7 @@ def cut(
             _passage(document, units, passages, first, stop, overlap, max_tokens, count)
         )
 
+    runs = _heading_runs(document, units)
     first = 0  # the first unit of the passage being filled
     for at, unit in enumerate(units):
         if at == first:
@@ -113,7 +114,7 @@ def cut(
         )
         ripe = opens and filled >= _SECTION_FULL_ENOUGH * tokens
         parts = at in deep and filled >= _SUBJECT_FULL_ENOUGH * tokens
-        stop = _before_headings(document, units, first, at)
+        stop = max(first, runs[at])
         if full and stop == first and count(units[first].start, unit.end) > max_tokens:
             stop = at  # a heading is parted from a line or row that alone fills a passage
         if (full or ripe or parts or split) and stop > first:
@@ -179,7 +180,8 @@ def _would_split(
         return False
     own = units[at].block
     end = units[at].end
-    for unit in units[at + 1 :]:
+    for number in range(at + 1, len(units)):
+        unit = units[number]
         if document.blocks[unit.block].header != own:
             break
         end = unit.end
@@ -188,12 +190,18 @@ def _would_split(
     return sizes.count(units[first].start, end) > sizes.tokens
 
 
-def _before_headings(document: Document, units: list[_Unit], first: int, at: int) -> int:
-    """Where to end so that no heading or header row is parted from what follows it."""
-    stop = at
-    while stop > first and document.blocks[units[stop - 1].block].kind in _HEADINGS:
-        stop -= 1
-    return stop
+def _heading_runs(document: Document, units: list[_Unit]) -> list[int]:
+    """For each unit, where the headings and header rows just before it begin; itself without any.
+
+    A passage that ends there parts none from what follows it.
+    """
+    runs: list[int] = []
+    begins = 0
+    for at in range(len(units)):
+        if at and document.blocks[units[at - 1].block].kind not in _HEADINGS:
+            begins = at
+        runs.append(begins)
+    return runs
 
 
 def _passage(
@@ -227,7 +235,8 @@ def _overlap_start(
     """The start of the last whole units before ``first`` that fit, and begin past ``after``."""
     start = stop = units[first].start
     section = document.blocks[units[first].block].under
-    for unit in reversed(units[:first]):
+    for number in range(first - 1, -1, -1):
+        unit = units[number]
         block = document.blocks[unit.block]
         if block.kind is BlockKind.HEADING or block.under != section or unit.start <= after:
             break

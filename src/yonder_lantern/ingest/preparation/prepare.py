@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import chain
 
@@ -16,6 +16,7 @@ from ...settings import PassageSettings
 from ...text import (
     Analyser,
     Tokenized,
+    compact_token_starts,
     explained_abbreviations,
     folded_by_word,
     folded_words,
@@ -26,6 +27,7 @@ from ..passages import context_header, cut_as_set
 from .signature import shape_of
 
 _ASKS = re.compile(r"\w[\"'”’)\]]*\?(?=\s|$)")
+_PIECE = 500_000  # characters that are gone through at once
 _ABOUT = 20_000  # characters from which it is told what a document is about
 _ENDS = re.compile(r"[.!:](?=\s|$)|\n\s*\n|$")
 
@@ -94,89 +96,147 @@ class Preparer:
         self._analysers: dict[str, Analyser] = {}
 
     def prepare(self, document: Document) -> Prepared:
-        """A document cut into passages, with their terms, words and its signature."""
-        tokens = tokenize(document.text)
-        passages = cut_as_set(document, self._settings, tokens.starts)
+        """A document cut into passages, with their terms, words and its signature.
+
+        A long text is gone through in pieces: its tokens are never all at hand.
+        """
+        text = document.text
+        is_long = len(text) > _PIECE
+        tokens = tokenize(text[:_PIECE] if is_long else text)
+        starts = compact_token_starts(text) if is_long else tokens.starts
+        passages = cut_as_set(document, self._settings, starts)
         analyser = self._analysers.get(document.language)
         if analyser is None:
             analyser = self._analysers[document.language] = Analyser(document.language)
-        terms: defaultdict[str, int] = defaultdict()
-        terms.default_factory = terms.__len__  # a new term has the next number
-
-        def numbered(found: Sequence[str]) -> Array:
-            return np.fromiter(map(terms.__getitem__, found), np.int64, len(found))
-
-        starts, found = analyser.placed_terms(tokens)
-        text_terms = numbered(found)
-        positions = np.array(starts, dtype=np.int64)
-        edges = [(passage.start, passage.end) for passage in passages]
-        bounds = np.searchsorted(positions, np.array(edges, dtype=np.int64).reshape(-1, 2)).tolist()
-        known: dict[str, Array] = {}
-        parts: list[Array] = []
-        sizes: list[int] = []
-        for passage, (low, high) in zip(passages, bounds, strict=True):
-            header = context_header(document, passage.block, passage.start)
-            if header not in known:
-                known[header] = numbered(analyser.terms(header))
-            parts += [text_terms[low:high], known[header]]
-            sizes += [high - low, len(known[header])]
-        passage_of = np.repeat(np.arange(len(sizes)) // 2, sizes)
-        in_header = np.repeat(np.arange(len(sizes)) % 2, sizes)
-        flat = np.concatenate(parts) if parts else np.zeros(0, np.int64)
-        width = max(1, len(terms))
-        distinct, inverse = np.unique(passage_of * width + flat, return_inverse=True)
-        leads = np.bincount(inverse, weights=in_header, minlength=len(distinct))
-        words = _Words(document, passages, tokens)
+        terms = _Terms(document, analyser)
+        words = _Words(document)
+        pieces = _pieces(document, passages) if is_long else [(passages, 0, tokens)]
+        for part, offset, found in pieces:
+            terms.add(part, offset, found)
+            words.add(part, offset, found)
         return Prepared(
             document=document,
             passages=tuple(passages),
-            terms=tuple(terms),
-            bounds=np.searchsorted(distinct, np.arange(len(passages) + 1) * width),
-            numbers=(distinct % width).astype(np.int32),
-            counts=np.bincount(inverse, minlength=len(distinct)).astype(np.int32),
-            leads=np.minimum(leads, 255).astype(np.uint8),
-            asking=np.array(
-                [_asking(document.text[start:end]) for start, end in edges], dtype=np.uint8
-            ),
+            terms=tuple(terms.known),
+            bounds=np.array(terms.bounds, dtype=np.int64),
+            numbers=_joined(terms.numbers, np.int32),
+            counts=_joined(terms.counts, np.int32),
+            leads=_joined(terms.leads, np.uint8),
+            asking=np.array([_asking(text[one.start : one.end]) for one in passages], np.uint8),
             words=tuple(words.numbers),
-            word_bounds=words.bounds,
-            word_numbers=words.flat,
-            shape=shape_of(words.of_text),
-            abbreviations=tuple(explained_abbreviations(document.text)),
+            word_bounds=np.array(words.bounds, dtype=np.int64),
+            word_numbers=_joined(words.flat, np.int32),
+            shape=shape_of(_folded(tokens)),
+            abbreviations=tuple(explained_abbreviations(text)),
             key_terms=tuple(key_terms(tokens, _headings(document), analyser, within=_ABOUT)),
         )
+
+
+def _pieces(
+    document: Document, passages: Sequence[Passage]
+) -> Iterator[tuple[Sequence[Passage], int, Tokenized]]:
+    """Passages that stand together in a piece of a long text, where it begins, and its tokens."""
+    first = 0
+    while first < len(passages):
+        start = passages[first].start
+        last = first + 1
+        while last < len(passages) and passages[last].end - start <= _PIECE:
+            last += 1
+        part = passages[first:last]
+        yield part, start, tokenize(document.text[start : max(one.end for one in part)])
+        first = last
+
+
+def _joined(parts: Sequence[Array], kind: type) -> Array:
+    return np.concatenate(parts).astype(kind, copy=False) if parts else np.zeros(0, kind)
+
+
+class _Terms:
+    """The terms of a document's passages, each with its context header before it."""
+
+    def __init__(self, document: Document, analyser: Analyser) -> None:
+        self.known: defaultdict[str, int] = defaultdict()
+        self.known.default_factory = self.known.__len__  # a new term has the next number
+        self.bounds = [0]
+        self.numbers: list[Array] = []
+        self.counts: list[Array] = []
+        self.leads: list[Array] = []
+        self._document = document
+        self._analyser = analyser
+        self._headers: dict[str, Array] = {}
+
+    def add(self, passages: Sequence[Passage], offset: int, tokens: Tokenized) -> None:
+        """Add the terms of passages, from the tokens of the text from an offset on."""
+        starts, found = self._analyser.placed_terms(tokens)
+        text_terms = self._numbered(found)
+        positions = np.array(starts, dtype=np.int64) + offset
+        edges = np.array([(one.start, one.end) for one in passages], np.int64).reshape(-1, 2)
+        parts: list[Array] = []
+        sizes: list[int] = []
+        for passage, (low, high) in zip(
+            passages, np.searchsorted(positions, edges).tolist(), strict=True
+        ):
+            header = context_header(self._document, passage.block, passage.start)
+            if header not in self._headers:
+                self._headers[header] = self._numbered(self._analyser.terms(header))
+            parts += [text_terms[low:high], self._headers[header]]
+            sizes += [high - low, len(self._headers[header])]
+        passage_of = np.repeat(np.arange(len(sizes)) // 2, sizes)
+        in_header = np.repeat(np.arange(len(sizes)) % 2, sizes)
+        flat = np.concatenate(parts) if parts else np.zeros(0, np.int64)
+        width = max(1, len(self.known))
+        distinct, inverse = np.unique(passage_of * width + flat, return_inverse=True)
+        leads = np.bincount(inverse, weights=in_header, minlength=len(distinct))
+        ends = np.searchsorted(distinct, np.arange(1, len(passages) + 1) * width)
+        self.bounds += (ends + self.bounds[-1]).tolist()
+        self.numbers.append((distinct % width).astype(np.int32))
+        self.counts.append(np.bincount(inverse, minlength=len(distinct)).astype(np.int32))
+        self.leads.append(np.minimum(leads, 255).astype(np.uint8))
+
+    def _numbered(self, found: Sequence[str]) -> Array:
+        return np.fromiter(map(self.known.__getitem__, found), np.int64, len(found))
 
 
 class _Words:
     """The folded words of a document's passages, each with its context header before it."""
 
-    def __init__(self, document: Document, passages: Sequence[Passage], tokens: Tokenized) -> None:
-        numbers: defaultdict[str, int] = defaultdict()
-        numbers.default_factory = numbers.__len__
+    def __init__(self, document: Document) -> None:
+        self.numbers: defaultdict[str, int] = defaultdict()
+        self.numbers.default_factory = self.numbers.__len__
+        self.bounds = [0]
+        self.flat: list[Array] = []
+        self._document = document
+        self._headers: dict[str, list[int]] = {}
+
+    def add(self, passages: Sequence[Passage], offset: int, tokens: Tokenized) -> None:
+        """Add the words of passages, from the tokens of the text from an offset on."""
+        numbers, document = self.numbers, self._document
         by_word = folded_by_word(tokens)
-        edges = np.array([(one.start, one.end) for one in passages], dtype=np.int64).reshape(-1, 2)
-        ranges = np.searchsorted(np.array(tokens.word_starts, dtype=np.int64), edges).tolist()
-        headers: dict[str, list[int]] = {}
+        edges = np.array([(one.start, one.end) for one in passages], np.int64).reshape(-1, 2)
+        word_starts = np.array(tokens.word_starts, dtype=np.int64) + offset
         flat: list[int] = []
-        bounds = [0]
-        for passage, (low, high) in zip(passages, ranges, strict=True):
+        before = self.bounds[-1]
+        for passage, (low, high) in zip(
+            passages, np.searchsorted(word_starts, edges).tolist(), strict=True
+        ):
             header = context_header(document, passage.block, passage.start)
-            if header not in headers:
-                headers[header] = [numbers[word] for word in folded_words(header)]
-            flat += headers[header]
+            if header not in self._headers:
+                self._headers[header] = [numbers[word] for word in folded_words(header)]
+            flat += self._headers[header]
             if by_word is None:
                 found = folded_words(document.text[passage.start : passage.end])
                 flat += map(numbers.__getitem__, found)
             else:
                 within = chain.from_iterable(by_word[low:high])
                 flat += map(numbers.__getitem__, within)
-            bounds.append(len(flat))
-        self.numbers = numbers
-        self.bounds: Array = np.array(bounds, dtype=np.int64)
-        self.flat: Array = np.array(flat, dtype=np.int32)
-        self.of_text = (
-            folded_words(document.text) if by_word is None else list(chain.from_iterable(by_word))
-        )
+            self.bounds.append(before + len(flat))
+        self.flat.append(np.array(flat, dtype=np.int32))
+
+
+def _folded(tokens: Tokenized) -> list[str]:
+    """The folded words of a text; of a long one, of its beginning."""
+    by_word = folded_by_word(tokens)
+    return folded_words(tokens.text) if by_word is None else list(chain.from_iterable(by_word))
 
 
 def _headings(document: Document) -> str:

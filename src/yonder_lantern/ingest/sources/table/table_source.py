@@ -16,7 +16,7 @@ from ....core import Block, BlockKind, FormatError, Item, Mark, Parsed, SourceEr
 from ....settings import TableSettings
 from ....text import cell_words as shown
 from ..source import SourceContext
-from .database import rows_of_query
+from .database import QueryBounds, rows_of_query
 from .rows import Row, kept, rows_of_file
 
 _COLUMN = re.compile(r"\{([^{}]+)\}")
@@ -100,7 +100,7 @@ class TableSource:
             settings.query,
             self._where,
             folder=self._context.desk,
-            cancel=self._context.cancel,
+            bounds=QueryBounds(settings.max_seconds, settings.max_rows, self._context.cancel),
             notice=self._context.notice,
         )
         yield from enumerate(rows, 1)
