@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import io
+import ipaddress
 import json
 import os
 import re
 import select
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -186,3 +188,22 @@ def postgres() -> Iterator[tuple[str, Callable[[str], None]]]:
         needs(str(error))
     yield running
     server.__exit__(None, None, None)
+
+
+@pytest.fixture(autouse=True, scope="session")
+def on_this_machine_only() -> Iterator[None]:
+    """A test that would leave the machine fails, and says where it wanted to go."""
+    real = socket.socket.connect
+
+    def connect(self: socket.socket, address: Any) -> None:
+        inet = self.family in (socket.AF_INET, socket.AF_INET6)
+        host = "127.0.0.1" if inet and address[0] == "localhost" else str(address[0])
+        if inet and not ipaddress.ip_address(host.partition("%")[0]).is_loopback:
+            raise AssertionError(f"a test wanted to leave this machine, for {address[0]}")
+        real(self, address)
+
+    patch = pytest.MonkeyPatch()
+    patch.setattr(socket.socket, "connect", connect)
+    patch.setenv("SE_OFFLINE", "true")  # the driver of a browser is not fetched
+    yield
+    patch.undo()

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from browser import headless
 from conftest import Ran, needs_package
 from yonder_lantern import Desk
 from yonder_lantern.evaluation import Grades, figures_of, report_of, write_figures, write_report
@@ -40,13 +41,8 @@ def test_it_needs_nothing_from_elsewhere(report: Path) -> None:
 
 
 def test_a_screen_reader_finds_its_way(report: Path) -> None:
-    browser = pytest.importorskip("selenium.webdriver")
     axe = pytest.importorskip("axe_core_python.selenium")
-    options = browser.ChromeOptions()
-    for flag in ("--headless=new", "--no-sandbox", "--window-size=1280,800"):
-        options.add_argument(flag)
-    driver = browser.Chrome(options=options)
-    try:
+    with headless() as driver:
         driver.get(report.as_uri())
         assert driver.title.startswith("Harbour")
         found = axe.Axe().run(driver)["violations"]
@@ -56,8 +52,6 @@ def test_a_screen_reader_finds_its_way(report: Path) -> None:
         )
         assert len(labels) >= 6
         assert all(labels)
-    finally:
-        driver.quit()
 
 
 def test_figures_are_written_as_png_and_svg(demo_grades: Grades, tmp_path: Path) -> None:

@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 
+from browser import headless
 from conftest import HANGS, needs_package
 from serving import running
 from yonder_lantern import Desk
@@ -30,7 +31,6 @@ def wait(until: Callable[[], bool]) -> None:
 def test_passages_are_judged_on_a_page(make_desk: Callable[..., Desk]) -> None:
     for package in ("uvicorn", "starlette"):
         needs_package(package)
-    browser = pytest.importorskip("selenium.webdriver")
     axe = pytest.importorskip("axe_core_python.selenium")
     from yonder_lantern.interface.judging import judging_app
 
@@ -43,15 +43,11 @@ def test_passages_are_judged_on_a_page(make_desk: Callable[..., Desk]) -> None:
     own = DeskQuestions(desk)
     pool = own.pool([], depth=3)
     with running(judging_app(own, pool, "ada", KEY)) as address:
-        _judged(browser, axe, own, address)
+        _judged(axe, own, address)
 
 
-def _judged(browser: Any, axe: Any, own: DeskQuestions, address: str) -> None:
-    options = browser.ChromeOptions()
-    for flag in ("--headless=new", "--no-sandbox", "--window-size=1280,800"):
-        options.add_argument(flag)
-    driver = browser.Chrome(options=options)
-    try:
+def _judged(axe: Any, own: DeskQuestions, address: str) -> None:
+    with headless() as driver:
         for path, data in (("", None), ("next?key=wrong", None), ("judged", b"{}")):
             with pytest.raises(urllib.error.HTTPError, match="403"):
                 urllib.request.urlopen(address + path, data, timeout=HANGS)
@@ -80,5 +76,3 @@ def _judged(browser: Any, axe: Any, own: DeskQuestions, address: str) -> None:
         request = urllib.request.Request(address + "next", headers={"x-key": KEY})
         with urllib.request.urlopen(request, timeout=HANGS) as response:
             assert json.load(response) == {"judge": "ada", "left": 0, "total": 3}
-    finally:
-        driver.quit()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -10,7 +9,8 @@ from typing import Any
 
 import pytest
 
-from conftest import HANGS, needs, write_files
+from browser import headless
+from conftest import HANGS, write_files
 from serving import running, serve
 from yonder_lantern import Desk
 from yonder_lantern.interface.http import app
@@ -75,21 +75,8 @@ def desk(served: str) -> Desk:  # noqa: ARG001 - it is made there
 
 @pytest.fixture(scope="module")
 def browser() -> Iterator[Any]:
-    found, driver = shutil.which("chromium"), shutil.which("chromedriver")
-    for program in ("chromium", "chromedriver"):
-        needs(program)
-    options = selenium.ChromeOptions()
-    options.binary_location = str(found)
-    for argument in (
-        "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync",
-        "--disable-background-networking", "--disable-component-update", "--disable-quic",
-        "--window-size=1280,800", "--lang=en",
-    ):  # fmt: skip
-        options.add_argument(argument)
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    made = selenium.Chrome(options=options, service=selenium.ChromeService(driver))
-    yield made
-    made.quit()
+    with headless() as made:
+        yield made
 
 
 class Page:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import shutil
 import subprocess
 import sys
 from collections.abc import Callable
@@ -13,8 +12,8 @@ import pytest
 
 from conftest import HANGS, Ran
 from yonder_lantern import AsyncDesk, Desk
-from yonder_lantern.core import CallError, Finished, Piece
-from yonder_lantern.desk import STARTERS, add_deployment, start_folder
+from yonder_lantern.core import Finished, Piece
+from yonder_lantern.desk import STARTERS, start_folder
 
 MakeDesk = Callable[..., Desk]
 FILES = {
@@ -48,25 +47,6 @@ def test_every_starter_is_a_desk_that_checks(tmp_path: Path) -> None:
     for starter in STARTERS:
         start_folder(tmp_path / starter, starter)  # type: ignore[arg-type]
         assert Desk.open(tmp_path / starter).settings.desk.name == starter
-
-
-def test_what_deploys_a_desk_is_written_and_the_unit_is_valid(
-    desk: Desk, yonder: Callable[..., Ran], tmp_path: Path
-) -> None:
-    ran = yonder("new", str(desk.folder), "--deploy", "desk.example.org", cwd=tmp_path)
-    assert ran.status == 0
-    unit = desk.folder / "deploy" / "yonder.service"
-    assert f"serve --desk {desk.folder.absolute()}" in unit.read_text()
-    assert "server_name desk.example.org;" in (desk.folder / "deploy" / "proxy.conf").read_text()
-    with pytest.raises(CallError, match="not a host name"):
-        add_deployment(desk.folder, "x; evil")
-    with pytest.raises(CallError, match=r"no yonder\.toml"):
-        add_deployment(tmp_path, "desk.example.org")
-    if shutil.which("systemd-analyze") is None:
-        pytest.skip("systemd-analyze is not installed")
-    checked = subprocess.run(["systemd-analyze", "verify", str(unit)], capture_output=True,
-                             text=True, check=False)  # fmt: skip
-    assert "yonder.service" not in checked.stderr, checked.stderr
 
 
 def test_a_desk_is_awaited_and_its_streams_are_async(desk: Desk) -> None:

@@ -84,7 +84,8 @@ def limited_protocol(limits: ConnectionLimits) -> type[asyncio.Protocol]:
             self._wait_no_more()
             waiting[self] = self.loop.call_later(limits.header_seconds, self.transport.abort)
             if len(waiting) > limits.most_waiting:
-                oldest, _ = next(iter(waiting.items()))
+                oldest, timer = waiting.popitem(last=False)
+                timer.cancel()
                 oldest.transport.abort()
 
         def _wait_no_more(self) -> None:
