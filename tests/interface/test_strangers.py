@@ -285,7 +285,7 @@ def test_a_slow_issuer_holds_up_only_those_who_need_it(
     desk.gather()
     fetched = []
 
-    def slow(self: OpenId) -> Any:
+    def slow(_: OpenId) -> Any:
         fetched.append(time.monotonic())
         time.sleep(1.0)
         raise ServiceError("no reply", "https://id.example/keys")
