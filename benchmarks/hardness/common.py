@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import signal
+import subprocess
 import sys
-from collections.abc import Iterable
+import time
+import urllib.request
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tests"))
@@ -41,3 +46,33 @@ def end_with(faults: list[str]) -> None:
 def count_of(default: int) -> int:
     """The number on the command line."""
     return int(sys.argv[1]) if len(sys.argv) > 1 else default
+
+
+QUAY = "# Quay\n\nThe quay closes at 22:00 in summer and at 18:00 in winter.\n"
+ASKED = {"text": "When does the quay close in summer?"}
+
+
+@contextmanager
+def served(folder: Path, *options: str) -> Iterator[tuple[str, subprocess.Popen[str]]]:
+    """``yonder serve`` as a process of its own, on a free port: its address."""
+    child = subprocess.Popen(
+        [sys.executable, "-m", "yonder_lantern", "serve", "--port", "0", *options],
+        cwd=folder, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
+    )  # fmt: skip
+    try:
+        assert child.stdout
+        address = child.stdout.readline().split()[-1].rstrip("/")
+        for _ in range(600):
+            with suppress(OSError):
+                urllib.request.urlopen(f"{address}/health", timeout=5).read()
+                break
+            time.sleep(0.1)
+        yield address, child
+    finally:
+        child.send_signal(signal.SIGTERM)
+        child.wait(120)
+
+
+def percentile(values: list[float], share: float) -> float:
+    """The value that a share of all is not above."""
+    return sorted(values)[min(len(values) - 1, int(share * len(values)))]

@@ -3,7 +3,7 @@
     python benchmarks/hardness/leaks_over_http.py [TRIES]
 
 makes a desk whose restricted documents, replies, look-ups and conversations hold marks that stand
-nowhere else, and calls every route as the public, as a box, as the bearer of another audience and
+nowhere else, and calls every route as two visitors, at a box, as the bearer of another audience and
 as somebody who signed in, with questions made of the restricted words. A mark in any reply, header
 or event is a leak. The default is 2,000 tries.
 """
@@ -24,6 +24,8 @@ from yonder_lantern.policy import AccessTokens, SignIns
 
 MARKS = ("zyxbrig47", "quelmast9", "vorndock33", "plimkey88", "tarnchest5")
 SETTINGS = """
+[serve]
+address_per_minute = 0
 [[source]]
 name = "open"
 folder = "open"
@@ -68,8 +70,12 @@ def main() -> None:
         box = tokens.make("box", sites=[site], per_minute=1_000_000)
         see = ("ask", "see traces")
         callers: dict[str, tuple[dict[str, str], tuple[str, ...]]] = {
-            "public": ({}, MARKS),
-            "box": ({**bearer(box), "origin": site}, MARKS),
+            "ann": ({"yonder-visitor": "the-secret-of-visitor-ann"}, MARKS),
+            "bob": ({"yonder-visitor": "the-secret-of-visitor-bob"}, MARKS),
+            "box": (
+                {**bearer(box), "origin": site, "yonder-visitor": "somebody-at-this-very-box"},
+                MARKS,
+            ),
             "watcher": (
                 {"authorization": f"Bearer {tokens.make('w', rights=see, per_minute=0)}"},
                 MARKS,
@@ -81,16 +87,19 @@ def main() -> None:
         }
         said: dict[str, set[str]] = {name: set() for name in (*callers, "person")}
         leaks: list[str] = []
-        with TestClient(app(desk), "http://127.0.0.1", raise_server_exceptions=False) as client:
+        with TestClient(
+            app(desk, allow_visitors=True), "http://127.0.0.1", raise_server_exceptions=False
+        ) as client:
             one = client.post("/conversations", headers=crew).json()["id"]
             asked = {"text": f"What code opens the safe, said {UNSAID}?"}
             turn = client.post(f"/conversations/{one}/turns", json=asked, headers=crew).json()
             answer = client.get(turn["events"], headers=crew).json()
             assert "quelmast9" in answer["text"]
-            client.get(f"/sign-in/{SignIns(folder / '.yonder' / 'access').make_link('ann')}")
+            client.post(f"/sign-in/{SignIns(folder / '.yonder' / 'access').make_link('ann')}")
             cookie = dict(client.cookies)
             client.cookies.clear()
-            callers["person"] = ({"cookie": f"yonder={cookie['yonder']}"}, MARKS)
+            here = {"cookie": f"yonder={cookie['yonder']}", "origin": "http://127.0.0.1"}
+            callers["person"] = (here, MARKS)
             for _ in range(tries):
                 name = chance.choice(list(callers))
                 headers, marks = callers[name]
@@ -155,8 +164,10 @@ def call(
 def _own_turn(client: TestClient, headers: dict[str, str], question: dict[str, Any]) -> Any:
     """A turn of a conversation of the caller's own, read as it is written."""
     own = client.post("/conversations", headers=headers).json()["id"]
-    begun = client.post(f"/conversations/{own}/turns", json=question, headers=headers).json()
-    return client.get(begun["events"], headers={**headers, "accept": "text/event-stream"})
+    begun = client.post(f"/conversations/{own}/turns", json=question, headers=headers)
+    if begun.status_code != 202:  # a source that the caller does not know
+        return begun
+    return client.get(begun.json()["events"], headers={**headers, "accept": "text/event-stream"})
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from pathlib import Path
 import openpyxl
 import pytest
 
-from conftest import needs
+from conftest import call_yonder, needs
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, GatherReport, SourceError, YonderError
 from yonder_lantern.ingest.sources import HeldItem
@@ -553,3 +553,63 @@ def test_formats_and_sources_of_other_packages_work_and_cannot_do_harm(
     assert ran.json["documents"] == 4
     unknown = yonder("gather", cwd=desk.folder)
     assert "no installed package brings sources of the kind 'tides'" in unknown.out
+
+
+def test_a_link_to_a_folder_is_said_not_to_be_followed(make_desk: MakeDesk, tmp_path: Path) -> None:
+    (tmp_path / "elsewhere").mkdir()
+    (tmp_path / "elsewhere" / "b.md").write_text("# B\n\nA berth.")
+    desk = make_desk({"a.md": "# A\n\nA quay."})
+    (desk.folder / "documents" / "more").symlink_to(tmp_path / "elsewhere")
+    report = desk.gather()
+    assert report.documents == 1
+    assert any("more is a link to the folder" in one for one in report.notices)
+
+
+@pytest.mark.usefixtures("repository")
+def test_pasted_addresses_of_repositories_are_taken_apart(
+    make_desk: MakeDesk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from yonder_lantern.desk.gathering import add_source, add_to_settings
+
+    refs = frozenset({"HEAD", "main", "feature/tide", "v1"})
+    monkeypatch.setattr(
+        add_source, "remote_refs", lambda one: refs if "code.example" in one else ()
+    )
+    desk = make_desk({})
+    for address, lines in (
+        ("https://code.example/harbour/gauge/tree/main/docs/a",
+         ['ref = "main"', 'subfolder = "docs/a"']),
+        ("https://code.example/harbour/gauge/-/tree/feature/tide/docs?x=1#top",
+         ['ref = "feature/tide"', 'subfolder = "docs"']),
+        ("https://code.example/harbour/gauge/blob/main/docs/tide.md",
+         ['ref = "main"', 'include = ["docs/tide.md"]']),
+        ("https://code.example/harbour/gauge/src/branch/main/docs",
+         ['ref = "main"', 'subfolder = "docs"']),
+        ("https://code.example/harbour/gauge", []),
+    ):  # fmt: skip
+        added = add_to_settings(desk.folder, desk.settings, address, "", ("public",))
+        told = added.section.decode()
+        assert 'repository = "https://code.example/harbour/gauge"' in told
+        assert all(line in told for line in lines), told
+        add_source.take_back(desk.folder, added)
+    site = add_to_settings(desk.folder, desk.settings, "https://saltgarth.example/src/a", "", ())
+    assert 'site = "https://saltgarth.example/src/a"' in site.section.decode()
+    empty = tmp_path / "empty"
+    empty.mkdir()
+    (empty / "yonder.toml").touch()
+    add_to_settings(empty, desk.settings, "https://saltgarth.example/a", "", ())
+    assert (empty / "yonder.toml").read_text().count("[[source]]") == 1  # none that always fails
+
+
+def test_a_secret_that_is_not_set_stops_only_what_needs_it(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {"a.md": "# A\n\nThe quay closes at ten."},
+        '[[source]]\nname = "documents"\n[[source]]\nname = "feed"\n'
+        'feed = "https://saltgarth.example/${NO_SUCH_SECRET}"\n',
+    )
+    report = desk.gather()
+    assert report.documents == 1
+    assert any("NO_SUCH_SECRET is not set" in one.reason for one in report.problems)
+    told = call_yonder("check", cwd=desk.folder)
+    assert "the environment variable NO_SUCH_SECRET is not set" in told.out
+    assert desk.find("quay")

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
+from conftest import needs_package
 from yonder_lantern import Desk
 from yonder_lantern.core import YonderError
 
@@ -73,3 +75,37 @@ def test_a_database_of_another_kind_is_refused(make_desk: MakeDesk) -> None:
     desk = make_desk({}, SECTION.format(table="mysql://u@h/d", query="SELECT 1 AS code"))
     with pytest.raises(YonderError, match="not a database that can be read: mysql"):
         desk.gather()
+
+
+ENDLESS = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) "
+
+
+@pytest.mark.parametrize(
+    ("query", "what"),
+    [
+        (ENDLESS + "SELECT count(*) AS code FROM n", "took more than 1 seconds"),
+        (ENDLESS + "SELECT x AS code FROM n WHERE x < 0", "took more than 1 seconds"),
+        (ENDLESS + "SELECT x AS code FROM n", "gives more than 500 rows"),
+    ],
+)
+@pytest.mark.parametrize("kind", ["sqlite", "postgresql"])
+def test_an_endless_query_ends_with_its_source(
+    make_desk: MakeDesk, request: pytest.FixtureRequest, kind: str, query: str, what: str
+) -> None:
+    if kind == "sqlite":
+        desk = make_desk({"a.md": "# A\n\nA quay."})
+        sqlite3.connect(desk.folder / "x.db").execute("CREATE TABLE t (a)").connection.close()
+        address = "sqlite:///x.db"
+    else:
+        needs_package("psycopg")
+        address, _ = request.getfixturevalue("postgres")
+        desk = make_desk({"a.md": "# A\n\nA quay."})
+    (desk.folder / "yonder.toml").write_text(
+        f'[[source]]\nname = "rows"\ntable = "{address}"\nkey = "code"\nquery = "{query}"\n'
+        'max_seconds = 1\nmax_rows = 500\n[[source]]\nname = "documents"\n'
+    )
+    began = time.monotonic()
+    report = Desk.open(desk.folder).gather()
+    assert time.monotonic() - began < 30
+    assert any(what in one.reason for one in report.problems), report.problems
+    assert report.documents == 1  # the other source goes on

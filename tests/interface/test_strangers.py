@@ -360,8 +360,13 @@ def test_what_is_sent_twice_is_answered_once_over_all_workers(
 
 
 def _children(pid: int) -> list[int]:
-    done = subprocess.run(["ps", "-o", "pid=", "--ppid", str(pid)], capture_output=True, text=True)
-    return sorted(int(one) for one in done.stdout.split())
+    """The processes that one has started, as Linux tells of them."""
+    found = []
+    for about in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):
+            if int(about.read_text().rpartition(")")[2].split()[1]) == pid:
+                found.append(int(about.parent.name))
+    return sorted(found)
 
 
 def test_a_request_whose_turn_died_is_answered_by_the_next(desk: Desk) -> None:

@@ -18,7 +18,7 @@ def hashed_name(name: str) -> str:
     Examples
     --------
     >>> hashed_name("person ann")
-    'by-1a27ccb9a54bea4c'
+    'by-8ed281f52bb141ea'
     """
     return "by-" + hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:16]
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import difflib
 import os
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from pathlib import Path
 
 from ...core import Item, SourceError, Stamp
 from ...settings import STATE_FOLDER, FolderSettings
-from .source import SourceContext
+from .source import SourceContext, unheard
 
 # Kept out whatever the patterns say: these hold secrets far more often than facts, or say how a
 # desk works.
@@ -36,6 +36,8 @@ class FolderSource:
         ``*`` stays within a part, ``**`` crosses parts.
     audience : frozenset of str
         The labels its documents carry.
+    notice : callable, optional
+        Told which folders are left out.
     """
 
     def __init__(
@@ -46,7 +48,9 @@ class FolderSource:
         include: Sequence[str] = ("**/*",),
         exclude: Sequence[str] = (),
         audience: frozenset[str] = frozenset({"public"}),
+        notice: Callable[[str], None] = unheard,
     ) -> None:
+        self._notice = notice
         self.name = name
         self.folder = folder
         self.audience = audience
@@ -61,6 +65,7 @@ class FolderSource:
             include=settings.include,
             exclude=settings.exclude,
             audience=frozenset(settings.audience),
+            notice=context.notice,
         )
 
     def check(self) -> None:
@@ -82,7 +87,7 @@ class FolderSource:
     def items(self) -> Iterator[Item]:
         """The files, ordered by key; a folder that may not be listed is an item ending in ``/``."""
         root = self.folder.resolve()
-        for path, refusal in _walked(root):
+        for path, refusal in _walked(root, self._linked):
             key = path.relative_to(root).as_posix()
             if refusal is not None:  # one that cannot be listed: its documents are not gone
                 stamp = Stamp(0, 0)
@@ -98,8 +103,15 @@ class FolderSource:
             stamp = Stamp(status.st_size, status.st_mtime_ns)
             yield Item(self.name, key, partial(Path.read_bytes, path), stamp, self.audience)
 
+    def _linked(self, path: Path) -> None:
+        """Tell of a link to a folder: it could lead anywhere, and in a circle."""
+        self._notice(
+            f"{self.name}: {path.name} is a link to the folder {path.resolve()}, which is not "
+            "followed; add that as a source of its own"
+        )
 
-def _walked(root: Path) -> Iterator[tuple[Path, OSError | None]]:
+
+def _walked(root: Path, linked: Callable[[Path], None]) -> Iterator[tuple[Path, OSError | None]]:
     """The files below a folder in order, and the folders that cannot be listed, with the reason."""
     waiting: list[tuple[Path, bool]] = [(root, True)]
     while waiting:
@@ -110,7 +122,11 @@ def _walked(root: Path) -> Iterator[tuple[Path, OSError | None]]:
         try:
             with os.scandir(path) as entries:
                 ordered = sorted(entries, key=lambda entry: entry.name, reverse=True)
-            found = [_wanted(entry, root) for entry in ordered if not entry.name.startswith(".")]
+            shown = [entry for entry in ordered if not entry.name.startswith(".")]
+            found = [_wanted(entry, root) for entry in shown]
+            for entry in shown:
+                if entry.is_symlink() and entry.is_dir():
+                    linked(Path(entry.path))
         except OSError as error:  # also of a path that is longer than the system takes
             if path == root:
                 raise

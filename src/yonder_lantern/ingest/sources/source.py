@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 ENTRY_POINT_GROUP = "yonder_lantern.sources"
 
 
-def _unheard(notice: str) -> None:
+def unheard(notice: str) -> None:
     """Where nobody is told."""
 
 
@@ -44,7 +44,7 @@ class SourceContext:
     limits: Limits = field(default_factory=Limits)
     services: Mapping[str, ServiceSettings] = field(default_factory=dict)
     cancel: Cancel = field(default_factory=NeverCancel)
-    notice: Callable[[str], None] = _unheard
+    notice: Callable[[str], None] = unheard
 
 
 def fail_with(error: YonderError) -> bytes:
