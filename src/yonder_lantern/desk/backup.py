@@ -53,8 +53,6 @@ def write_backup(folder: Path, state: Path, stores: Sequence[Store], path: Path)
         _copy_desk(folder, copy)
         for store in stores:
             store.copy_to(copy / STATE_FOLDER)
-        if (state / "kept").is_dir():
-            shutil.copytree(state / "kept", copy / STATE_FOLDER / "kept", dirs_exist_ok=True)
         _copy_index(state, copy / STATE_FOLDER)
         making = path.with_name(f"{path.name}.part")
         try:

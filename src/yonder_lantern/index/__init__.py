@@ -28,11 +28,11 @@ from typing import TYPE_CHECKING
 from ..core import on_first_use
 from ..ingest.preparation import Prepared
 from .columns import Column, MetadataColumns
-from .layout import Layout
+from .layout import Layout, put_aside
 from .manifest import FORMAT, Manifest
 from .passage_columns import PassageColumns, Postings
 from .passage_vectors import top
-from .reader import Snapshot, manifest_mark, open_snapshot, put_aside
+from .reader import Snapshot, manifest_mark, open_snapshot
 from .reader_and_writer import IndexReader, IndexRecords, IndexWriter
 from .segment import NEVER, Segment
 from .store import DocumentStore, KnownItem, KnownSource, metadata_of

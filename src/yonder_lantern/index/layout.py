@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 import numpy as np
 
@@ -108,3 +109,8 @@ class Layout:
             return np.full(len(rows), -1, dtype=np.int64)
         found = self._order[at]
         return np.where(self.rows[found] == rows, found, -1)
+
+
+def put_aside(folder: Path) -> Path:
+    """Where an index is for the moment in which a rebuilt one takes its place."""
+    return folder.with_name(folder.name + ".old")

@@ -27,7 +27,7 @@ from ..embedding import Embedding, EmbeddingContext, load_embedding
 from ..platform.storage import REBUILD, Array, FileLock, TermTable, distinct
 from .columns import MetadataColumns
 from .dead_terms import dead_terms
-from .layout import Layout
+from .layout import Layout, put_aside
 from .manifest import MANIFEST, EmbeddingEntry, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
 from .passage_columns import PassageColumns, Postings
@@ -477,11 +477,6 @@ def open_snapshot(folder: Path, context: EmbeddingContext | None = None) -> Snap
         if lease:
             lease.release()
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
-
-
-def put_aside(folder: Path) -> Path:
-    """Where an index is for the moment in which a rebuilt one takes its place."""
-    return folder.with_name(folder.name + ".old")
 
 
 def manifest_mark(folder: Path) -> tuple[int, int] | None:

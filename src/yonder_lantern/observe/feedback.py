@@ -73,7 +73,7 @@ class FeedbackBook:
         now = datetime.now(UTC).isoformat(timespec="seconds")
         made = Feedback(trace, rating, remark.strip(), by, now)
         append_record(self._path, asdict(made))
-        note_kept(self._path, self._path.parent)
+        note_kept(self._path)
         return made
 
     name = "feedback"
@@ -101,7 +101,7 @@ class FeedbackBook:
     def all(self) -> Iterator[Feedback]:
         """The judgements that stand, the latest first."""
         if not self._path.exists():
-            check_kept(self._path, self._path.parent, "judgements")
+            check_kept(self._path, "judgements")
             return
         seen = set()
         for kept in read_records(self._path, latest_first=True):

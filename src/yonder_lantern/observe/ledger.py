@@ -58,7 +58,7 @@ class CostLedger:
         files = sorted(self._folder.glob("*.jsonl")) if self._folder.is_dir() else []
         old = [one for one in files if one.stem < f"{before.astimezone(UTC):%Y-%m}"]
         for one in old:
-            forget_kept(one, self._folder.parent)
+            forget_kept(one)
             one.unlink(missing_ok=True)
         return len(old)
 
@@ -155,7 +155,7 @@ class CostLedger:
         """What was spent today (UTC) in a currency, with what is kept free for calls under way."""
         today = datetime.now(UTC).strftime("%Y-%m-%d")
         path = self._folder / f"{today[:7]}.jsonl"
-        check_kept(path, self._folder.parent, "costs of this month")
+        check_kept(path, "costs of this month")
         amounts = [
             entry.cost.amount
             for entry in (self._calls(path) if path.exists() else ())
@@ -185,7 +185,7 @@ class CostLedger:
     def _append(self, at: str, line: dict[str, Any]) -> None:
         path = self._folder / f"{at[:7]}.jsonl"
         append_record(path, line)
-        note_kept(path, self._folder.parent)
+        note_kept(path)
 
     @contextmanager
     def _alone(self) -> Iterator[None]:

@@ -107,7 +107,7 @@ class AccessTokens:
             The file is damaged.
         """
         if not self._path.exists():
-            check_kept(self._path, self._path.parent.parent, "access tokens")
+            check_kept(self._path, "access tokens")
             return []
         try:
             kept = unsealed(self._path.read_bytes())["tokens"]
@@ -248,7 +248,7 @@ class AccessTokens:
             write_bytes(folder / "access" / _FILE, self._path.read_bytes())
 
     def _keep(self, tokens: Sequence[AccessToken]) -> None:
-        note_kept(self._path, self._path.parent.parent)
+        note_kept(self._path)
         replace_bytes(self._path, sealed({"tokens": [asdict(one) for one in tokens]}, indent=1))
 
 

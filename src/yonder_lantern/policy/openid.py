@@ -24,8 +24,8 @@ _LOG = logging.getLogger("yonder_lantern.policy")
 _ALGORITHMS = ("RS256", "RS384", "RS512", "ES256", "ES384", "ES512", "PS256", "EdDSA")
 _KEPT = 3600.0  # seconds that fetched keys are used
 _AGAIN = 60.0  # seconds before they are fetched again for a key that is not among them
-_FIRST_WAIT = 2.5  # seconds, doubled with each attempt that fails
-_LONGEST_WAIT = 300.0
+_FIRST_WAIT = 15.0  # seconds, doubled with each attempt that fails
+_LONGEST_WAIT = 600.0
 _LEEWAY = 30  # seconds that clocks may differ
 
 

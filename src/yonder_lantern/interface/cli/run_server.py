@@ -160,6 +160,7 @@ def _show_where(serving: Serving, port: int, desks: Mapping[str, Desk]) -> None:
         if sys.stdout.isatty():
             below = f"{quote(name)}/" if name else ""
             echo(f"For you, once: http://{shown}:{port}{owner_link(one, below)}")
+            echo(faint("That link signs you in as the desk's owner, who sees everything."))
         allowed = serving.allow_visitors
         if one.settings.serve.allow_visitors if allowed is None else allowed:
             continue
@@ -169,8 +170,6 @@ def _show_where(serving: Serving, port: int, desks: Mapping[str, Desk]) -> None:
                 "--sign-in. To let everybody in as the public: --allow-visitors."
             )
         )
-    if sys.stdout.isatty():
-        echo(faint("That link signs you in as the desk's owner, who sees everything."))
 
 
 def owner_link(desk: Desk, below: str = "") -> str:
@@ -219,7 +218,8 @@ class JsonFormatter(logging.Formatter):
             "logger": record.name,
             "message": record.getMessage(),
         }
-        told |= {name: value for name in self._KEPT if (value := getattr(record, name, ""))}
+        kept = {name: getattr(record, name, "-") for name in self._KEPT}
+        told |= {name: value for name, value in kept.items() if value != "-"}
         if record.exc_info:
             told["error"] = self.formatException(record.exc_info)
         return json.dumps(told, ensure_ascii=True)

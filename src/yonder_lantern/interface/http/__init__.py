@@ -5,7 +5,7 @@ here: a route reads its request, calls the desk as the caller, and writes what c
 """
 
 from .app import LOOPBACK, app, app_of_desks
-from .connections import ConnectionLimits, limited_protocol
+from .connection_limits import ConnectionLimits, limited_protocol
 from .measuring_requests import count_together, forget_process
 from .request_ids import add_request_id
 

@@ -18,7 +18,7 @@ from ...version import __version__
 from .access_routes import AccessRoutes
 from .beside_routes import BesideRoutes
 from .callers import Doorman
-from .connections import AtMost
+from .connection_limits import AtMost
 from .entity_routes import EntityRoutes
 from .gate import Gate
 from .measuring_requests import Counts, Measured

@@ -51,7 +51,7 @@ async def box_file(request: Request) -> Response:
 
 _STYLE = (
     "body{max-width:34rem;margin:18vh auto;padding:0 1rem;font:1.1rem/1.6 Georgia,serif;"
-    "color:#1d2529;background:#fbf8f1}h1{font-size:1.5rem;color:#0d3b52}button{font:inherit;color:#fbf8f1;"
+    "color:#1d2529;background:#fbf8f1}code{white-space:nowrap;font-size:.9em}h1{font-size:1.5rem;color:#0d3b52}button{font:inherit;color:#fbf8f1;"
     "background:#0d3b52;border:0;border-radius:.25rem;padding:.4rem 1.2rem;cursor:pointer}"
     ":focus-visible{outline:3px solid #8a5200;outline-offset:2px}"
     "@media(prefers-color-scheme:dark){body{color:#ece7db;background:#10202a}h1{color:#9fd0e8}}"
@@ -62,9 +62,9 @@ def sign_in_needed() -> Response:
     """What a browser is shown where nobody comes in without a token."""
     return _plain_page(
         "Sign in",
-        "<h1>Sign in</h1><p>This desk answers people who have signed in. Ask its owner for a link; "
-        "the owner makes one with <code>yonder serve --sign-in NAME</code>, or their own with "
-        "<code>yonder serve --owner-link</code>.</p>",
+        "<h1>Sign in</h1><p>This desk answers people who have signed in. Ask its owner for a link."
+        "</p><p>The owner makes links with <code>yonder serve --sign-in NAME</code>, and one of "
+        "their own with <code>yonder serve --owner-link</code>.</p>",
         status=401,
     )
 

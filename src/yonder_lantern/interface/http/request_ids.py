@@ -17,7 +17,7 @@ _CURRENT: contextvars.ContextVar[str] = contextvars.ContextVar("request", defaul
 
 def add_request_id(record: logging.LogRecord) -> bool:
     """As a filter of a log's handler: say which request a message belongs to."""
-    record.request = _CURRENT.get()
+    record.request = _CURRENT.get() or "-"
     return True
 
 

@@ -13,15 +13,15 @@ from .files import open_private, private_folder
 _FOLDER = "kept"
 
 
-def note_kept(path: Path, state: Path) -> None:
-    """Note that a file of a state folder holds something."""
-    note = state / _FOLDER / path.name
+def note_kept(path: Path) -> None:
+    """Note, beside it, that a file holds something."""
+    note = path.parent / _FOLDER / path.name
     if not note.exists():
         private_folder(note.parent)
         open_private(note, "ab").close()
 
 
-def check_kept(path: Path, state: Path, what: str) -> None:
+def check_kept(path: Path, what: str) -> None:
     """Tell the loss of a file that was kept.
 
     Raises
@@ -29,7 +29,7 @@ def check_kept(path: Path, state: Path, what: str) -> None:
     StateError
         It is gone.
     """
-    note = state / _FOLDER / path.name
+    note = path.parent / _FOLDER / path.name
     if note.exists() and not path.exists():
         raise StateError(
             f"the kept {what} are gone",
@@ -38,6 +38,6 @@ def check_kept(path: Path, state: Path, what: str) -> None:
         )
 
 
-def forget_kept(path: Path, state: Path) -> None:
+def forget_kept(path: Path) -> None:
     """Note that a file was removed on purpose."""
-    (state / _FOLDER / path.name).unlink(missing_ok=True)
+    (path.parent / _FOLDER / path.name).unlink(missing_ok=True)

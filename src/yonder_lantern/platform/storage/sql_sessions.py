@@ -144,11 +144,9 @@ class SqlSessions:
 def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
     """Sessions with a file, which is made when something is written."""
 
-    state = path.parent.parent
-
     def connect(writing: bool) -> sqlite3.Connection:
         if not tables.is_made_again:
-            check_kept(path, state, tables.what)
+            check_kept(path, tables.what)
         if not writing and (not path.exists() or not path.stat().st_size):
             connection = sqlite3.connect(":memory:")  # nothing was ever kept
             for statement in tables.schema:
@@ -158,7 +156,7 @@ def sqlite_sessions(path: Path, tables: Tables) -> SqlSessions:
             private_folder(path.parent)
             open_private(path, "ab").close()
         if writing and not tables.is_made_again:
-            note_kept(path, state)
+            note_kept(path)
         connection = sqlite3.connect(path, timeout=_WAIT, isolation_level=None)
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA secure_delete = ON")  # deleted for good

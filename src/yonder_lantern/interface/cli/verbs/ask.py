@@ -96,6 +96,7 @@ def command(
     if limit is not None and limit < 0:
         raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
     desk = open_desk(folder, overrides)
+    desk.check_audience(parts.get("audience") or ())
     query = Query(question, limit=passages).with_parts(parts)
     if long and (schema or show_prompt or without_documents or steps or audio):
         raise CallError(

@@ -37,6 +37,7 @@ def command(
     Exit status 1 when the filter lets nothing through.
     """
     desk = open_desk(folder, overrides)
+    desk.check_audience(audience)
     table = desk.as_caller(audience or None, as_of).vectors(where=where)
     if table.keys:  # an earlier file is not lost to a filter that lets nothing through
         table.write(file)

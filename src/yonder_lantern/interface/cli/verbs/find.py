@@ -72,6 +72,7 @@ def command(
 ) -> int:
     """The passages found for QUESTION, best first. Exit status 1 when there are none."""
     desk = open_desk(folder, overrides)
+    desk.check_audience(parts.get("audience") or ())
     query = Query(
         question,
         limit=limit,

@@ -113,6 +113,7 @@ def command(
     indexed. A passage's context header is shown over it; overlap is text shown twice.
     """
     desk = open_desk(folder, overrides)
+    desk.check_audience(audience)
     desk = desk.as_caller(audience or None, as_of)
     shown: Any
     if document:

@@ -55,6 +55,7 @@ def command(
     recap. Ctrl-C stops an answer. Works in a pipe, a question a line.
     """
     desk = open_desk(folder, overrides)
+    desk.check_audience(parts.get("audience") or ())
     audience, as_of = parts.pop("audience", None), parts.pop("as_of", None)
     kept = desk.as_caller(audience, as_of).conversations
     if listed or search:
