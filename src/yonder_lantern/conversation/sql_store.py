@@ -11,13 +11,12 @@ from pathlib import Path
 
 from ..core import CallError, Purge
 from ..platform.storage import (
+    CopiedTables,
     Row,
     Run,
     SqlSessions,
     Tables,
-    copy_tables,
     postgres_sessions,
-    restore_tables,
     sealed,
     sqlite_sessions,
     unsealed,
@@ -52,7 +51,7 @@ _TABLES = Tables(
 )
 
 
-class SqlStore:
+class SqlStore(CopiedTables):
     """Conversations in a database.
 
     Turns are numbered within a transaction: two that come at once follow each other at the row that
@@ -62,6 +61,10 @@ class SqlStore:
     ----------
     sessions : SqlSessions
     """
+
+    name = in_folder = "conversations"
+    database = DATABASE
+    tables = _TABLES
 
     def __init__(self, sessions: SqlSessions) -> None:
         self._sessions = sessions
@@ -238,8 +241,6 @@ class SqlStore:
             run("DELETE FROM requests WHERE conversation = ?", id_)
             run("DELETE FROM conversations WHERE id = ?", id_)
 
-    name = "conversations"
-
     def of_person(self, purge: Purge) -> list[Conversation]:
         """The conversations of a person who is purged."""
         with self._session() as run:
@@ -277,16 +278,6 @@ class SqlStore:
         for id_ in ids:
             self.delete(id_)
         return len(ids)
-
-    def copy_to(self, folder: Path) -> None:
-        """Copy all of them into a file, whatever they are kept in."""
-        copy_tables(self._sessions, folder / self.name / DATABASE, _TABLES)
-
-    def restore_from(self, folder: Path) -> None:
-        """Put those of a copy in place of what a server keeps; a file is put back as it is."""
-        kept = folder / self.name / DATABASE
-        if self._sessions.file is None and kept.exists():
-            restore_tables(kept, self._sessions, _TABLES)
 
     def _turn(self, kept: str) -> Turn:
         try:

@@ -9,12 +9,11 @@ from pathlib import Path
 
 from ..core import Note, Purge
 from ..platform.storage import (
+    CopiedTables,
     Row,
     SqlSessions,
     Tables,
-    copy_tables,
     postgres_sessions,
-    restore_tables,
     sealed,
     sqlite_sessions,
     unsealed,
@@ -33,13 +32,17 @@ _TABLES = Tables(
 )
 
 
-class SqlNotes:
+class SqlNotes(CopiedTables):
     """Notes in a database.
 
     Parameters
     ----------
     sessions : SqlSessions
     """
+
+    name = in_folder = "notes"
+    database = DATABASE
+    tables = _TABLES
 
     def __init__(self, sessions: SqlSessions) -> None:
         self._sessions = sessions
@@ -71,8 +74,6 @@ class SqlNotes:
         with self._sessions.session(writing=True) as run:
             run("DELETE FROM notes WHERE id = ?", id_)
 
-    name = "notes"
-
     def purge(self, purge: Purge) -> int:
         """Delete a person's notes, and what is about documents that go; redact the others."""
         changed = 0
@@ -97,16 +98,6 @@ class SqlNotes:
         for id_ in gone:
             self.delete(id_)
         return len(gone)
-
-    def copy_to(self, folder: Path) -> None:
-        """Copy all of them into a file, whatever they are kept in."""
-        copy_tables(self._sessions, folder / self.name / DATABASE, _TABLES)
-
-    def restore_from(self, folder: Path) -> None:
-        """Put those of a copy in place of what a server keeps; a file is put back as it is."""
-        kept = folder / self.name / DATABASE
-        if self._sessions.file is None and kept.exists():
-            restore_tables(kept, self._sessions, _TABLES)
 
     def _note(self, row: Row) -> Note:
         try:

@@ -19,7 +19,7 @@ from ..core import (
     Purge,
     no_progress,
 )
-from ..platform.storage import Row, Run, Tables, copy_tables, sqlite_sessions
+from ..platform.storage import CopiedTables, Row, Run, Tables, sqlite_sessions
 from .entity_names import key_of, keys_of, why_the_same
 from .extract_statements import RULES, statements_of
 from .name_rules import NameRules
@@ -57,7 +57,7 @@ _INSERTED = 50  # statements put in by one
 _ROW = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?)"
 
 
-class StatementStore:
+class StatementStore(CopiedTables):
     """The statements of a desk.
 
     Parameters
@@ -70,6 +70,11 @@ class StatementStore:
     zone : tzinfo, default UTC
         Of the dates in documents.
     """
+
+    name = "statements"
+    in_folder = STATEMENTS_FOLDER
+    database = DATABASE
+    tables = _TABLES
 
     def __init__(
         self,
@@ -343,8 +348,6 @@ class StatementStore:
             found += [one for one in map(_statement, rows) if _seen(one, caller)]
         return found
 
-    name = "statements"
-
     def purge(self, purge: Purge) -> int:
         """Delete what documents that go said, withdrawn or not, and what names their words."""
         if self._sessions.is_empty():
@@ -373,10 +376,6 @@ class StatementStore:
             gone = run("DELETE FROM statements WHERE withdrawn != '' AND withdrawn < ?"
                        " RETURNING rowid", old)  # fmt: skip
         return len(gone)
-
-    def copy_to(self, folder: Path) -> None:
-        """Copy the file: a model may have been paid for reading it."""
-        copy_tables(self._sessions, folder / STATEMENTS_FOLDER / DATABASE, _TABLES)
 
     def _state(self, name: str) -> str:
         with self._sessions.session() as run:

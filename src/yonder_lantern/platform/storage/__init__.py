@@ -29,13 +29,12 @@ from .records import (
     unsealed,
 )
 from .sql_sessions import (
+    CopiedTables,
     Row,
     Run,
     SqlSessions,
     Tables,
-    copy_tables,
     postgres_sessions,
-    restore_tables,
     sqlite_sessions,
 )
 from .term_table import TermTable, byte_order
@@ -44,6 +43,7 @@ __all__ = [
     "REBUILD",
     "Array",
     "CheckedArray",
+    "CopiedTables",
     "FileLock",
     "Row",
     "Run",
@@ -57,7 +57,6 @@ __all__ = [
     "checked_array",
     "copy_database",
     "copy_records",
-    "copy_tables",
     "die_with_parent",
     "distinct",
     "forget_kept",
@@ -70,7 +69,6 @@ __all__ = [
     "read_records",
     "read_sealed",
     "replace_bytes",
-    "restore_tables",
     "rewrite_database",
     "rewrite_records",
     "save_array",

@@ -252,6 +252,34 @@ def restore_tables(source: Path, target: SqlSessions, tables: Tables) -> None:
             _insert_all(write, name, read(f"SELECT * FROM {name}"))
 
 
+class CopiedTables:
+    """What stores in a database have in common: they are copied, and brought back.
+
+    Attributes
+    ----------
+    in_folder : str
+        The folder of the state that they are in, where they are in a file.
+    database : str
+        That file.
+    tables : Tables
+    """
+
+    in_folder: str
+    database: str
+    tables: Tables
+    _sessions: SqlSessions
+
+    def copy_to(self, folder: Path) -> None:
+        """Copy all of it into a file, whatever it is kept in."""
+        copy_tables(self._sessions, folder / self.in_folder / self.database, self.tables)
+
+    def restore_from(self, folder: Path) -> None:
+        """Put a copy in place of what a server keeps; a file is put back as it is."""
+        kept = folder / self.in_folder / self.database
+        if self._sessions.file is None and kept.exists():
+            restore_tables(kept, self._sessions, self.tables)
+
+
 def _names(tables: Tables) -> list[str]:
     """The tables of a schema, those that others refer to first."""
     found = (re.match(r"CREATE TABLE IF NOT EXISTS (\w+)", one.strip()) for one in tables.schema)
