@@ -48,7 +48,7 @@ def main() -> None:
                 [sys.executable, "-m", "yonder_lantern", *verb], cwd=folder,
                 stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             )  # fmt: skip
-            time.sleep(chance.uniform(0.2, 1.6))
+            time.sleep(chance.uniform(0.8, 4.0))
             child.send_signal(signal.SIGKILL)
             child.wait()
             with suppress(CallError):
