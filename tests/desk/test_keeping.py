@@ -336,3 +336,22 @@ def test_a_desk_that_is_served_is_not_restored(
         child.terminate()
         child.communicate(timeout=HANGS)
     assert yonder("restore", str(file), cwd=desk.folder).status == 0
+
+
+def test_a_purge_waits_for_a_gather_under_way(make_desk: MakeDesk) -> None:
+    words = planted(50, seed=77)
+    desk = with_paper(make_desk, words)
+    for number in range(150):
+        (desk.folder / "documents" / f"berth-{number}.md").write_text(
+            f"# Berth {number}\n\nIt is.\n"
+        )
+    (desk.folder / "documents" / f"{words[-1]}.md").unlink()
+    gathering = subprocess.Popen(
+        [sys.executable, "-m", "yonder_lantern", "gather", "--rebuild"], cwd=desk.folder,
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    time.sleep(1.0)
+    desk.purge(f"documents/{words[-1]}.md")
+    assert gathering.wait(HANGS) in (0, 3)  # it is done before, or finds its index gone
+    assert found_in(desk.folder, words) == set()
+    assert desk.document("documents/berth-149.md") is not None

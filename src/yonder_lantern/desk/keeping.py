@@ -12,6 +12,7 @@ from ..core import (
     CallError,
     Cancel,
     GatherReport,
+    IndexStateError,
     NeverCancel,
     NothingGatheredError,
     Progress,
@@ -151,11 +152,21 @@ class KeepingDesk(MeasuringDesk):
         self, ids: Collection[str], before: Snapshot, progress: Progress, cancel: Cancel
     ) -> None:
         """Gather the sources of documents; refuse those that are still there."""
+        from .gathering import REBUILD_LOCK, alone_with, wait_for_gather
+
         there = [id_ for id_ in ids if before.document_row(id_) is not None]
         named = {one.name for one in self.settings.source}
         concerned = sorted({id_.partition("/")[0] for id_ in there} & named)
-        if concerned:
-            self.gather(sources=concerned, allow_empty=True, progress=progress, cancel=cancel)
+        while concerned:
+            try:
+                with alone_with(self.state, REBUILD_LOCK):  # no other index comes in between
+                    self.gather(
+                        sources=concerned, allow_empty=True, progress=progress, cancel=cancel
+                    )
+                break
+            except IndexStateError as error:
+                if not wait_for_gather(self.state, cancel):
+                    raise error from None
         left = set(_ids(self._now()))
         for id_ in there:
             if id_.partition("/")[0] in named and id_ in left:

@@ -17,7 +17,8 @@ from ..policy import Redaction
 from ..text import Analyser
 
 _ORDERS = "purge.json"  # what was begun: a kill in the middle does not end it
-_LEFT_BEHIND = ("index.rebuilt", "index.damaged", "index.old")
+# What killed rebuilds, backups and restores left, and what was damaged and moved aside.
+_LEFT_BEHIND = ("index.*", "backup-*", "*.damaged", "*/*.damaged", "../.yonder-*/")
 
 
 @dataclass(slots=True)
@@ -82,16 +83,19 @@ def purge(work: PurgeWork, documents: Collection[str], person: str) -> PurgeRepo
             _from_stores(work, _order(work, every, redaction, who), report)
         if every:
             work.rebuild(every)
-            for name in _LEFT_BEHIND:
-                shutil.rmtree(work.state / name, ignore_errors=True)
+            _remove_left_behind(work.state)
             _from_stores(work, Purge(frozenset(every), redaction), report)
         (work.state / _ORDERS).unlink(missing_ok=True)
     return report
 
 
-def has_unfinished(state: Path) -> bool:
-    """Whether a purge was begun and not ended."""
-    return (state / _ORDERS).exists()
+def _remove_left_behind(state: Path) -> None:
+    for pattern in _LEFT_BEHIND:
+        for path in state.glob(pattern):
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
 
 
 def _order(work: PurgeWork, documents: Collection[str], redaction: Redaction, person: str) -> Purge:

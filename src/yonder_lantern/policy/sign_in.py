@@ -116,10 +116,11 @@ class SignIns:
 
     def expire(self, before: datetime) -> int:  # noqa: ARG002
         """Forget what has expired by itself."""
-        with self._changing() as kept:
-            if self._path.exists():
+        over = len(self._read()) - len(self._all())
+        if over:
+            with self._changing() as kept:
                 self._keep(kept)
-        return 0
+        return over
 
     def copy_to(self, folder: Path) -> None:
         """Nothing: people sign in again."""
@@ -144,18 +145,20 @@ class SignIns:
             lock.release()
 
     def _all(self) -> list[Session]:
+        return [one for one in self._read() if not one.is_over()]
+
+    def _read(self) -> list[Session]:
         if not self._path.exists():
             return []
         try:
             kept = unsealed(self._path.read_bytes())["sessions"]
-            found = [
+            return [
                 Session(**{**one, "audience": one["audience"] and tuple(one["audience"])})
                 for one in kept
             ]
         except (ValueError, KeyError, TypeError) as error:
             where = str(self._path)
             raise StateError(f"the sessions are damaged: {error}", where, _REMEDY) from None
-        return [one for one in found if not one.is_over()]
 
     def _keep(self, sessions: Sequence[Session]) -> None:
         replace_bytes(self._path, sealed({"sessions": [asdict(one) for one in sessions]}, indent=1))

@@ -30,15 +30,16 @@ from ...core import (
     no_progress,
 )
 from ...embedding import languages_of, open_method
-from ...index import IndexWriter, KnownSource, open_writer, put_aside
+from ...index import IndexWriter, KnownSource, open_writer
 from ...ingest.executors import Executor, ProcessExecutor
 from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
-from ...platform.storage import FileLock
+from ...platform.storage import private_folder
 from ...policy import HouseRules, embedding_context
 from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ...text import UNKNOWN
 from .applier import Applier
 from .image_describer import Describer
+from .index_in_place import REBUILD_LOCK, alone_with, bring_back, put_in_place
 from .item_state import fingerprint
 from .supersede import apply_superseding
 
@@ -73,11 +74,19 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
     settings = _with_longest(folder, state, settings)
     index_folder = state / "index"
     _check_names(settings, order)
-    _bring_back(index_folder)
-    target = index_folder
     if order.rebuild:
-        target = index_folder.with_name(index_folder.name + ".rebuilt")
-        shutil.rmtree(target, ignore_errors=True)
+        report = _rebuild(folder, state, settings, order)
+    else:
+        bring_back(index_folder)
+        report = _gather_into(index_folder, folder, state, settings, order)
+    report.dry_run = order.dry_run
+    report.seconds = time.perf_counter() - began
+    return report
+
+
+def _gather_into(
+    target: Path, folder: Path, state: Path, settings: Settings, order: GatherOrder
+) -> GatherReport:
     with ExitStack() as stack:
         writer = stack.enter_context(open_writer(target, merging=not order.dry_run))
         executor = stack.enter_context(
@@ -90,13 +99,26 @@ def gather(folder: Path, state: Path, settings: Settings, order: GatherOrder) ->
             if order.dry_run or order.rebuild:
                 raise
             raise work.keep_what_is_done(error) from None
-        report = work.outcome() if order.dry_run else work.publish()
-    if order.rebuild and not order.dry_run:
-        _put_in_place(target, index_folder)
-    elif order.rebuild:
+        return work.outcome() if order.dry_run else work.publish()
+
+
+def _rebuild(folder: Path, state: Path, settings: Settings, order: GatherOrder) -> GatherReport:
+    """Gather everything into a new index, and put it in place of the old.
+
+    What one builds, no other may put in place, or purge.
+    """
+    index_folder = state / "index"
+    target = index_folder.with_name(index_folder.name + ".rebuilt")
+    private_folder(state)
+    with alone_with(state, REBUILD_LOCK):
+        bring_back(index_folder)
         shutil.rmtree(target, ignore_errors=True)
-    report.dry_run = order.dry_run
-    report.seconds = time.perf_counter() - began
+        report = _gather_into(target, folder, state, settings, order)
+        if order.dry_run:
+            shutil.rmtree(target, ignore_errors=True)
+        else:
+            with alone_with(index_folder):
+                put_in_place(target, index_folder)
     return report
 
 
@@ -119,15 +141,13 @@ def rebuild_without(
     Of what it held before nothing is left, neither words nor vectors that were learned from them.
     """
     index_folder = state / "index"
-    _bring_back(index_folder)
+    bring_back(index_folder)
     if not (index_folder / "manifest.json").exists():
         return
     settings = _with_longest(folder, state, settings)
     target = index_folder.with_name(index_folder.name + ".rebuilt")
-    shutil.rmtree(target, ignore_errors=True)
-    lock = FileLock(index_folder / "writer.lock", shared=False)
-    lock.take(wait=True)  # a gather under way ends first
-    try:
+    with alone_with(state, REBUILD_LOCK), alone_with(index_folder):
+        shutil.rmtree(target, ignore_errors=True)
         with ExitStack() as stack:
             writer = stack.enter_context(open_writer(target))
             executor = stack.enter_context(
@@ -136,9 +156,7 @@ def rebuild_without(
             work = _Gathering(folder, state, writer, executor, settings, order)
             work.carry_over_without(gone)
             work.publish()
-        _put_in_place(target, index_folder)
-    finally:
-        lock.release()
+        put_in_place(target, index_folder)
 
 
 def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:
@@ -478,23 +496,3 @@ def _within(
 
 def _fingerprint(settings: Settings) -> dict[str, Any]:
     return {**asdict(settings.passages), "passages": PASSAGES_VERSION}
-
-
-def _put_in_place(rebuilt: Path, index_folder: Path) -> None:
-    old = put_aside(index_folder)
-    shutil.rmtree(old, ignore_errors=True)
-    if index_folder.exists():
-        index_folder.rename(old)
-    try:
-        rebuilt.rename(index_folder)
-    except OSError:
-        _bring_back(index_folder)
-        raise
-    shutil.rmtree(old, ignore_errors=True)
-
-
-def _bring_back(index_folder: Path) -> None:
-    """Undo a rebuild that was cut off after the old index was put aside."""
-    old = put_aside(index_folder)
-    if old.exists() and not index_folder.exists():
-        old.rename(index_folder)

@@ -17,8 +17,10 @@ def show_purge(report: PurgeReport, *, as_json: bool = False) -> None:
     report = displayed(report)
     for id_ in report.documents:
         echo(f"Purged: {id_}")
-    if report.person:
+    if report.person and any(report.changed.values()):
         echo(f"Purged: everything of {report.person}")
+    elif report.person:
+        echo(f"Nothing of {report.person} is kept: is the name as yonder serve --tokens has it?")
     if not report.documents and not report.person:
         echo("No document has left its source: nothing was purged.")
     changed = {name: count for name, count in report.changed.items() if count}

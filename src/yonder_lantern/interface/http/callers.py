@@ -11,6 +11,7 @@ from decimal import Decimal
 
 from anyio import CapacityLimiter, to_thread
 from starlette.requests import Request
+from starlette.types import Scope
 
 from ...core import Money
 from ...desk import Desk
@@ -269,6 +270,12 @@ def caller_of(request: Request) -> HttpCaller:
 def root_of(request: Request) -> str:
     """The path that a desk is mounted at, ending in a slash: of its cookies, and its page."""
     return str(request.scope.get("root_path", "")).rstrip("/") + "/"
+
+
+def own_path(scope: Scope) -> str:
+    """The path of a request below the place that a desk is mounted at."""
+    path, root = str(scope.get("path", "")), str(scope.get("root_path", ""))
+    return path.removeprefix(root) if path.startswith(f"{root}/") else path
 
 
 def own_origin(request: Request) -> str:

@@ -11,6 +11,7 @@ from typing import Any
 
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from .callers import own_path
 from .problems import problem
 
 _HEADER_SECONDS = 10.0  # until a request's headers are whole, and between two requests
@@ -120,7 +121,7 @@ class AtMost:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on if there is room for it."""
-        if scope["type"] != "http" or str(scope["path"]).endswith("/health"):
+        if scope["type"] != "http" or own_path(scope) == "/health":
             await self._inner(scope, receive, send)
             return
         if self._under_way >= self._most:

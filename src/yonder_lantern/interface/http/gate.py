@@ -12,7 +12,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from .callers import CALLER, VISITOR_COOKIE, Doorman, root_of
+from .callers import CALLER, VISITOR_COOKIE, Doorman, own_path, root_of
 from .page_files import sign_in_needed
 from .problems import HttpProblem, of_problem
 
@@ -36,7 +36,7 @@ class Gate:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on with its caller, or refuse it."""
-        path = _own_path(scope)
+        path = own_path(scope)
         if scope["type"] != "http" or _OPEN.fullmatch(path):
             await self._inner(scope, receive, send)
             return
@@ -59,12 +59,6 @@ class Gate:
             await send(message)
 
         await self._inner(scope, receive, sent if caller.new_secret else send)
-
-
-def _own_path(scope: Scope) -> str:
-    """The path below the place that the application is mounted at."""
-    path, root = str(scope.get("path", "")), str(scope.get("root_path", ""))
-    return path.removeprefix(root) if path.startswith(f"{root}/") else path
 
 
 def _cookie(secret: str, request: Request) -> str:
