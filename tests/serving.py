@@ -92,11 +92,11 @@ def serve() -> Iterator[Served]:
 
 
 @contextmanager
-def running(app: Any) -> Iterator[str]:
+def running(app: Any, **options: Any) -> Iterator[str]:
     """An ASGI application, served on loopback; its address."""
     import uvicorn
 
-    server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error", **options))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     end = monotonic() + _TO_START

@@ -12,6 +12,7 @@ from __future__ import annotations
 import tempfile
 import warnings
 from pathlib import Path
+from typing import Any
 
 import schemathesis
 from common import QUAY, count_of, end_with
@@ -50,28 +51,35 @@ def main() -> None:
         each = -(-number // (len(operations) * len(callers)))
         for operation in operations:
             for headers in callers:
-
-                @given(case=operation.as_strategy())
-                @settings(max_examples=each, deadline=None, phases=[Phase.generate], database=None,
-                          suppress_health_check=list(HealthCheck))  # fmt: skip
-                def hold(case: schemathesis.Case, sent: dict[str, str] = headers) -> None:
-                    nonlocal tried
-                    tried += 1
-                    with warnings.catch_warnings():
-                        warnings.simplefilter("ignore")
-                        try:
-                            reply = case.call(base_url=HERE, headers=sent)
-                        except Exception as error:
-                            faults.append(f"{case.method} {case.path}: {error!r}"[:300])
-                            return
-                    if reply.status_code == 500:
-                        faults.append(f"500: {case.as_curl_command()}")
-
-                hold()
+                tried += _tried(operation, headers, each, faults)
     print(
         f"{tried} requests over {len(operations)} operations, three callers: {len(faults)} faults"
     )
     end_with(faults)
+
+
+def _tried(operation: Any, headers: dict[str, str], number: int, faults: list[str]) -> int:
+    """Send requests of one operation as one caller; how many."""
+    tried = 0
+
+    @given(case=operation.as_strategy())
+    @settings(max_examples=number, deadline=None, phases=[Phase.generate], database=None,
+              suppress_health_check=list(HealthCheck))  # fmt: skip
+    def hold(case: schemathesis.Case) -> None:
+        nonlocal tried
+        tried += 1
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            try:
+                reply = case.call(base_url=HERE, headers=headers)
+            except Exception as error:
+                faults.append(f"{case.method} {case.path}: {error!r}"[:300])
+                return
+        if reply.status_code == 500:
+            faults.append(f"500: {case.as_curl_command()}")
+
+    hold()
+    return tried
 
 
 if __name__ == "__main__":

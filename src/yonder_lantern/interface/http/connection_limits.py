@@ -15,7 +15,7 @@ from .callers import own_path
 from .problems import problem
 
 _HEADER_SECONDS = 10.0  # until a request's headers are whole, and between two requests
-_MOST_WAITING = 512  # connections without a request; the oldest is closed for one more
+_MOST_WAITING = 4096  # connections without a request; the oldest is closed for one more
 
 
 @dataclass(frozen=True, slots=True)
