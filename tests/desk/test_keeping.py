@@ -148,7 +148,7 @@ def test_a_persons_words_are_gone_and_those_of_others_stay(make_desk: MakeDesk) 
     assert [one.name for one in kept.all()] == ["bob"]
 
 
-@pytest.mark.parametrize("after", [0.0, 0.05, 0.2, 0.5, 1.0])
+@pytest.mark.parametrize("after", [0.0, 0.2, 1.0])
 def test_a_purge_that_is_killed_is_finished_by_the_next(make_desk: MakeDesk, after: float) -> None:
     words = planted(50, seed=int(after * 100))
     desk = with_paper(make_desk, words)

@@ -26,4 +26,5 @@ def show_purge(report: PurgeReport, *, as_json: bool = False) -> None:
     changed = {name: count for name, count in report.changed.items() if count}
     for name, count in changed.items():
         echo(f"  {name}: {counted(count, 'record')} removed or redacted")
-    echo("Backups made earlier still hold it.")
+    if report.documents or changed:
+        echo("Backups made earlier still hold it.")
