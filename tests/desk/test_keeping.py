@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import gzip
+import os
 import random
 import signal
 import sqlite3
 import subprocess
 import sys
 import tarfile
+import threading
 import time
 import zlib
 from collections.abc import Callable, Iterator
@@ -21,7 +23,7 @@ import pytest
 from conftest import HANGS, Ran, call_yonder, run_yonder
 from yonder_lantern import Desk
 from yonder_lantern.core import CallError, SettingsError, StateError, YonderError
-from yonder_lantern.desk import restore
+from yonder_lantern.desk import keep_house, restore
 from yonder_lantern.observe import FeedbackBook
 from yonder_lantern.policy import AccessTokens
 
@@ -355,3 +357,25 @@ def test_a_purge_waits_for_a_gather_under_way(make_desk: MakeDesk) -> None:
     assert gathering.wait(HANGS) in (0, 3)  # it is done before, or finds its index gone
     assert found_in(desk.folder, words) == set()
     assert desk.document("documents/berth-149.md") is not None
+
+
+def test_while_served_sources_are_gathered_and_what_is_old_is_swept(make_desk: MakeDesk) -> None:
+    desk = make_desk({"quay.md": QUAY}, '[serve]\ngather_every = "1s"\n')
+    desk.gather()
+    old = desk.state / "served" / "turn-of-old.jsonl"
+    old.parent.mkdir()
+    old.touch()
+    os.utime(old, (1, 1))
+    (desk.folder / "documents" / "tug.md").write_text("# Tug\n\nThe tug is called Bess.\n")
+    stop = threading.Event()
+    houses = [threading.Thread(target=keep_house, args=(desk, stop)) for _ in range(2)]
+    for one in houses:
+        one.start()
+    end = time.monotonic() + HANGS
+    while (desk.document("documents/tug.md") is None or old.exists()) and time.monotonic() < end:
+        time.sleep(0.1)
+    stop.set()
+    for one in houses:
+        one.join(HANGS)
+    assert desk.document("documents/tug.md") is not None
+    assert not old.exists()

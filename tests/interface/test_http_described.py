@@ -49,9 +49,12 @@ def test_whatever_fits_it_is_answered_as_it_says(make_desk: MakeDesk) -> None:
                 warnings.simplefilter("ignore")
                 reply = case.call(base_url=HERE)
             assert reply.status_code < 500 or reply.status_code == 503, case.as_curl_command()
+            lacks_program = case.path == "/speech" and reply.status_code == 503
+            broken = () if lacks_program else (schemathesis.checks.not_a_server_error,)
             case.validate_response(
                 reply,
                 checks=(
+                    *broken,
                     schemathesis.specs.openapi.checks.response_schema_conformance,
                     schemathesis.specs.openapi.checks.content_type_conformance,
                 ),
