@@ -379,3 +379,13 @@ def test_while_served_sources_are_gathered_and_what_is_old_is_swept(make_desk: M
         one.join(HANGS)
     assert desk.document("documents/tug.md") is not None
     assert not old.exists()
+
+
+def test_a_damaged_store_does_not_keep_the_others_from_being_swept(make_desk: MakeDesk) -> None:
+    desk = make_desk({"quay.md": QUAY}, '[retention]\nconversations = "1d"\ntraces = "1d"\n')
+    desk.gather()
+    desk.talk("When does the quay close?", desk.conversations.start())
+    (desk.state / "conversations" / "conversations.sqlite").write_bytes(b"no database" * 100)
+    with pytest.raises(StateError, match="damaged"):
+        desk.sweep(datetime.now(UTC) + timedelta(days=3))
+    assert list(desk.traces.newest_first()) == []

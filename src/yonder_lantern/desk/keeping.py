@@ -17,6 +17,7 @@ from ..core import (
     NothingGatheredError,
     Progress,
     Store,
+    YonderError,
     no_progress,
 )
 from ..settings import parse_duration
@@ -99,15 +100,28 @@ class KeepingDesk(MeasuringDesk):
         Parameters
         ----------
         now : datetime, optional
+
+        Raises
+        ------
+        YonderError
+            One of the stores is damaged; the others are swept before that is told.
         """
         now = now or datetime.now(UTC)
         swept = {}
+        damaged: YonderError | None = None
         for store in self.stores():
             age = getattr(self.settings.retention, store.name, "")
             if age or store.name in ("served", "sessions"):
                 before = now - (parse_duration(age) if age else _SERVED)
-                if count := store.expire(before):
+                try:
+                    count = store.expire(before)
+                except YonderError as error:
+                    damaged = damaged or error
+                    continue
+                if count:
                     swept[store.name] = count
+        if damaged is not None:
+            raise damaged
         return swept
 
     def backup(self, path: str | Path) -> Path:
