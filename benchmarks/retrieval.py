@@ -155,13 +155,13 @@ class Tunable(TunableDesk):
         return found
 
 
-def tuned(folder: Path, collection: Collection, method: str) -> Desk:
+def tuned(folder: Path, collection: Collection) -> Desk:
     desk = Desk.open(folder, record=False)
     fitted = tune(
         Tunable(desk, collection),
         [one.question for one in collection.questions],
         [one.groups for one in collection.questions],
-        ranking_settings(desk.settings.find, "lexicon" if method == "adapted" else method),
+        ranking_settings(desk),
     )
     settings = {f"find.{key}": value for key, value in fitted.after.items()}
     return Desk.open(folder, settings=settings, record=False)
@@ -215,7 +215,7 @@ def main() -> None:
             lexical = collection.ndcg(desk, "lexical")
             vector = collection.ndcg(desk, "vector")
             fused = collection.ndcg(desk, "both")
-            fitted = collection.ndcg(tuned(folder, collection, method), "both")
+            fitted = collection.ndcg(tuned(folder, collection), "both")
             if method == next(iter(METHODS)):
                 peer = shown(full_text_search(path, collection)) if path else "·"
                 rows.setdefault("FTS5, whole documents", []).append(peer)

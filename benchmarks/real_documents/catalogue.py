@@ -27,7 +27,7 @@ class Collection:
     root : str
         What the files' paths are cut at.
     shape : str
-        ``faq``, ``definitions``, ``pages`` (man pages) or ``manual``.
+        ``faq``, ``definitions``, ``pages`` (man pages), ``manual`` or ``short texts``.
     asked : str
         Which questions are made of it: ``headings`` that end in a question mark, ``terms`` that
         a list defines, ``options`` that a list describes.
@@ -45,6 +45,11 @@ class Collection:
     asked: str
     wording: str = "{}"
     technical: bool = True
+
+
+def _short(name: str, family: str) -> Collection:
+    """A FAQ's answers as short documents without their headings, among others: `short_texts`."""
+    return Collection(name, family, (), (), "", "short texts", "headings", technical=True)
 
 
 COLLECTIONS = (
@@ -124,6 +129,10 @@ COLLECTIONS = (
         "manual",
         "headings",
     ),
+    _short("python-short", "python"),
+    _short("debian-de-short", "debian-faq"),
+    _short("debian-fr-short", "debian-faq"),
+    _short("perl-short", "perl"),
 )
 # Nothing is fitted on it: it is only read, and seldom.
 UNSEEN = (
@@ -136,5 +145,6 @@ UNSEEN = (
         "faq",
         "headings",
     ),
+    _short("fetchmail-short", "fetchmail"),
 )
 BY_NAME = {one.name: one for one in (*COLLECTIONS, *UNSEEN)}

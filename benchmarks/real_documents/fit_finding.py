@@ -79,7 +79,7 @@ def main() -> None:
             if (folder / "asked.jsonl").exists():
                 families[BY_NAME[name].family] += collect(folder)
                 own = Desk.open(folder, record=False)
-                settings = ranking_settings(own.settings.find, "lexicon")
+                settings = ranking_settings(own)
     head("nDCG@10 on the family left out, spans", "gain over what ships", "fitted on the others")
     gains = []
     for outer, left_out in families.items():

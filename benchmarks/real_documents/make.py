@@ -9,6 +9,7 @@ headings, terms and options, questions of the other collections, and those whose
 taken away. `questions.jsonl` holds the first two as a question set for `yonder grade`.
 `COLLECTION-masked` is the collection without the headings that questions were made of, so that
 the words of the question stand over its answer no more: readers do not ask in a page's words.
+Short texts (`short_texts.py`) have neither.
 What is there already is not made again. Nothing of it enters the repository.
 """
 
@@ -29,6 +30,7 @@ from catalogue import BY_NAME, COLLECTIONS, UNSEEN, Collection
 from cutting_out import cuttable, without
 from fetching import write_documents
 from masking import mask, where_now
+from short_texts import write_short_texts
 
 from yonder_lantern import Desk
 from yonder_lantern.core import Document
@@ -60,6 +62,13 @@ def make(collection: Collection, work: Path) -> None:
     for made in (folder, bare, masked):
         if made.exists() and not (made / "own.jsonl").exists():
             shutil.rmtree(made)  # begun and not finished
+    if collection.shape == "short texts":
+        if not folder.exists():
+            own, versions = write_short_texts(collection, work / "packages", folder / "documents")
+            gather(folder)
+            (folder / "versions.json").write_text(json.dumps(versions, indent=1), encoding="utf-8")
+            write_asked(folder / "own.jsonl", own)
+        return
     if not folder.exists():
         versions = write_documents(collection, work / "packages", folder / "documents")
         desk = gather(folder)
@@ -127,17 +136,18 @@ def write_all_asked(work: Path, names: list[str]) -> None:
         chosen = random.Random(f"others of {name}").sample(strange, min(OTHERS, len(strange)))
         others = [replace(one, id=f"{one.id}-of-{name}", spots=(), phrases=()) for one in chosen]
         write_asked(work / name / "asked.jsonl", own[name] + others)
-        bare = work / f"{name}-without"
-        shutil.copyfile(bare / "own.jsonl", bare / "asked.jsonl")
+        if (bare := work / f"{name}-without").exists():
+            shutil.copyfile(bare / "own.jsonl", bare / "asked.jsonl")
         if (masked := work / f"{name}-masked").exists():
             hidden = [replace(one, id=f"{one.id}-masked") for one in others]
             write_asked(masked / "asked.jsonl", read_asked(masked / "own.jsonl") + hidden)
         counts = Counter("derived" if one.derived else "written" for one in own[name] if one.spots)
         unanswered = sum(not one.spots for one in own[name])
+        taken = len(read_asked(bare / "own.jsonl")) if bare.exists() else 0
         print(
             f"{name}: {counts['written']} written questions with an answer and {unanswered} "
             f"without, {counts['derived']} derived, {len(others)} of other collections, "
-            f"{len(read_asked(bare / 'own.jsonl'))} with the answer taken away"
+            f"{taken} with the answer taken away"
         )
 
 

@@ -1,12 +1,14 @@
 """Measure the library as it is on the collections of real documents.
 
     python benchmarks/real_documents/measure.py WORK STATE [COLLECTION ...] [--why TEXT]
+        [--against BEFORE]
 
 asks every question of every collection, as it ships and with nothing declined, and writes what
 became of each to WORK/results/STATE/COLLECTION.jsonl; STATE names the state of the code ("today",
 a commit). Goes on where it was interrupted, unless the code has changed since: a state is of one
 code. Then prints the tables, of all collections that have
-been measured. Every measurement looks at collections that something may be fitted on elsewhere:
+been measured. With --against, the state is held against another: exit status 1 where it finds
+worse on any collection (`losses.py`); no fit ships that does. Every measurement looks at collections that something may be fitted on elsewhere:
 it is noted in looks.jsonl, with TEXT.
 """
 
@@ -24,6 +26,8 @@ from asking import Asked, read_asked
 from catalogue import COLLECTIONS
 from fingerprint import code
 from judging import as_record, judge
+from losses import print_losses
+from results import read_results
 from tables import print_tables
 
 from yonder_lantern import Desk, __version__
@@ -35,12 +39,12 @@ DECLINE_NOTHING = {"answer.min_support": 0.0}
 def desks(work: Path, chosen: list[str]) -> Iterator[tuple[str, Path]]:
     """The desks that there are, a collection's own and the one without answers after it.
 
-    Without names: of the collections that something may be fitted on.
+    Without names: of the collections that something may be fitted on. With names, just these.
     """
-    for name in chosen or [one.name for one in COLLECTIONS]:
-        for own in (name, f"{name}-without"):
-            if (work / own / "asked.jsonl").exists():
-                yield own, work / own
+    kinds = ("", "-without", "-masked")
+    for own in chosen or [f"{one.name}{kind}" for one in COLLECTIONS for kind in kinds]:
+        if (work / own / "asked.jsonl").exists():
+            yield own, work / own
 
 
 def measure(name: str, folder: Path, target: Path) -> int:
@@ -104,6 +108,7 @@ def main() -> None:
     parser.add_argument("work", type=Path)
     parser.add_argument("state")
     parser.add_argument("collections", nargs="*")
+    parser.add_argument("--against", metavar="BEFORE")
     parser.add_argument("--why", default="to read the figures")
     given = parser.parse_args()
     results = given.work / "results" / given.state
@@ -114,6 +119,9 @@ def main() -> None:
     if looked:
         note_look(looked, given.state, given.why)
     print_tables(results)
+    if given.against:
+        before = read_results(given.work / "results" / given.against)
+        raise SystemExit(print_losses(before, read_results(results)))
 
 
 if __name__ == "__main__":

@@ -227,6 +227,8 @@ class SearchResult:
         Abbreviations and what they stand for, or the other way round.
     phrases : mapping of str to int
         What the question puts in quotation marks, and how many passages hold it.
+    most : float
+        The score that a passage with the most of everything would have.
     memo : dict
         What steps have worked out for this question, whatever the ranking.
     """
@@ -244,4 +246,5 @@ class SearchResult:
     read_as: Mapping[str, str] = field(default_factory=dict)
     other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     phrases: Mapping[str, int] = field(default_factory=dict)
+    most: float = 1.0
     memo: Memo = field(default_factory=dict, compare=False, repr=False)

@@ -12,9 +12,11 @@ from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
 from .search import Search, begin_search, find, nothing_searched, ranked, result_of, spans_of
 from .shared_search import SharedSearch
+from .weights import RankingWeights, ranking_weights
 
 __all__ = [
     "ParsedQuery",
+    "RankingWeights",
     "Search",
     "SharedSearch",
     "all_documents",
@@ -26,6 +28,7 @@ __all__ = [
     "nothing_searched",
     "parse_query",
     "ranked",
+    "ranking_weights",
     "result_of",
     "spans_of",
     "with_passages",

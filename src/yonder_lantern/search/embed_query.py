@@ -1,4 +1,4 @@
-"""The vector of a query, how near a passage must be, and how much each stage counts."""
+"""The vector of a query, and how near a passage must be."""
 
 from __future__ import annotations
 
@@ -7,11 +7,9 @@ import re
 import numpy as np
 
 from ..core import CallError, ResolvedQuery
-from ..embedding import languages_of, least_cosine_of, lexical_weight_of
+from ..embedding import least_cosine_of
 from ..index import IndexReader
 from ..platform.storage import Array
-from ..settings import FindSettings
-from ..text import UNKNOWN
 from .lexical import LexicalScores
 from .parse import BACKGROUND, ParsedQuery
 
@@ -94,28 +92,3 @@ def least_cosine(
     if least and parsed.terms and not any(map(lexical.known.get, parsed.terms)):
         return least * _UNKNOWN  # words that no document has are near to something by chance
     return least
-
-
-def lexical_weight(
-    snapshot: IndexReader,
-    query: ResolvedQuery,
-    settings: FindSettings,
-    parsed: ParsedQuery,
-    *,
-    has_vector: bool,
-) -> float:
-    """How much the lexical stage counts, 0 to 1; the vector stage counts the rest."""
-    entry = snapshot.embedding_entry
-    if query.stage != "both":
-        return float(query.stage == "lexical")
-    if entry is None or not has_vector:
-        return 1.0
-    if not parsed.terms:
-        return 0.0
-    if settings.lexical_weight is not None:
-        return settings.lexical_weight
-    spoken = parsed.spoken
-    if spoken == UNKNOWN:  # it may be in any of the documents' languages
-        written = snapshot.languages
-        spoken = next(iter(languages_of(entry.method, written) or written), "")
-    return lexical_weight_of(entry.method, spoken)

@@ -19,9 +19,9 @@ import numpy as np
 from ..core import Memo
 from ..index import IndexReader
 from ..platform.storage import Array
-from ..settings import FindSettings
 from .lexical import LexicalScores
 from .vector import VectorScores
+from .weights import RankingWeights
 
 _RANK_OFFSET = 60  # of fusion by ranks
 LEXICAL, LEXICAL_DOCUMENT = "lexical", "lexical, document"
@@ -45,8 +45,8 @@ class Part:
 
 def fuse(
     candidates: Array,
-    settings: FindSettings,
-    lexical_weight: float,
+    fusion: str,
+    weights: RankingWeights,
     lexical: LexicalScores,
     vector: VectorScores,
     index: IndexReader,
@@ -59,9 +59,9 @@ def fuse(
     ----------
     candidates : int64 array
         Passages, ascending.
-    settings : FindSettings
-    lexical_weight : float
-        0 leaves the lexical stage out, 1 the vector stage.
+    fusion : {"scores", "ranks"}
+    weights : RankingWeights
+        Of the lexical stage, 0 leaves it out, 1 the vector stage.
     lexical : LexicalScores
     vector : VectorScores
     index : IndexReader
@@ -71,22 +71,22 @@ def fuse(
         What was worked out before for the same question.
     """
     parts = []
-    share = settings.document_share
+    share, lexical_weight = weights.document_share, weights.lexical
     lexical_wholes, vector_wholes = _wholes(candidates, lexical, vector, index, documents, memo)
     if lexical_weight > 0:
         scores = lexical.scores[candidates]
         weight = lexical_weight * (1 - share)
-        parts.append(_part(settings.fusion, LEXICAL, scores, lexical.best_score, weight))
+        parts.append(_part(fusion, LEXICAL, scores, lexical.best_score, weight))
         whole = lexical_wholes()
         best = float(whole.max(initial=0.0))
-        parts.append(_part(settings.fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
+        parts.append(_part(fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
     if lexical_weight < 1 and vector.works:
         weight = 1 - lexical_weight
         scores = vector.scores(candidates)
         best = max(vector.best_score, float(scores.max(initial=0.0)))
-        parts.append(_part(settings.fusion, VECTOR, scores, best, weight * (1 - share)))
+        parts.append(_part(fusion, VECTOR, scores, best, weight * (1 - share)))
         whole = vector_wholes()
-        parts.append(_part(settings.fusion, VECTOR_DOCUMENT, whole, best, weight * share))
+        parts.append(_part(fusion, VECTOR_DOCUMENT, whole, best, weight * share))
     return [part for part in parts if part.weight > 0]
 
 

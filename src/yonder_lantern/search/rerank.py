@@ -6,15 +6,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from msgspec.structs import asdict
 
 from ..core import FeatureShare, ScoreBreakdown, StageBreakdown, TermShare
 from ..platform.storage import Array
-from ..settings import FindSettings
 from .features import Evidence
 from .fuse import LEXICAL, LEXICAL_DOCUMENT, VECTOR, VECTOR_DOCUMENT, Part, fuse, pairs
 from .lexical import LexicalScores
 from .vector import VectorScores
+from .weights import RankingWeights
 
 _LEAST_READ = 30  # candidates that are read, at least; else half of this more than are wanted
 
@@ -76,8 +75,8 @@ class Ranking:
 
 def rank(
     candidates: Array,
-    settings: FindSettings,
-    lexical_weight: float,
+    fusion: str,
+    weights: RankingWeights,
     lexical: LexicalScores,
     vector: VectorScores,
     evidence: Evidence,
@@ -90,9 +89,9 @@ def rank(
     ----------
     candidates : int64 array
         Passages, ascending.
-    settings : FindSettings
-    lexical_weight : float
-        0 leaves the lexical stage out, 1 the vector stage.
+    fusion : {"scores", "ranks"}
+    weights : RankingWeights
+        Of the lexical stage, 0 leaves it out, 1 the vector stage.
     lexical : LexicalScores
     vector : VectorScores
     evidence : Evidence
@@ -101,16 +100,14 @@ def rank(
     limit : int
         How many are wanted; some more are read.
     """
-    weights: dict[str, float] = asdict(settings.weights)
-    key = ("sums", id(settings), lexical_weight, candidates.tobytes())
+    key = ("sums", fusion, weights, candidates.tobytes())
     if key not in evidence.memo:  # the same candidates are ranked to more than one depth
-        evidence.memo[key] = (
-            settings,  # stays while its id is a key
-            *_at_once(candidates, settings, lexical_weight, lexical, vector, evidence, documents),
+        evidence.memo[key] = _at_once(
+            candidates, fusion, weights, lexical, vector, evidence, documents
         )
     parts: list[Part]
     known: dict[str, Array]
-    _, parts, known, sums = evidence.memo[key]
+    parts, known, sums = evidence.memo[key]
     read = max(_LEAST_READ, limit + _LEAST_READ // 2)
     if len(candidates) > read:
         kept = np.sort(np.argsort(-sums, kind="stable")[:read])
@@ -118,14 +115,14 @@ def rank(
         kept = np.arange(len(candidates))
     passages = candidates[kept]
     known = {name: values[kept] for name, values in known.items()}
-    known |= evidence.read(passages, weights)
+    known |= evidence.read(passages, weights.features)
     kept_parts = [
         Part(part.name, part.scores[kept], part.best, part.weight, part.values[kept])
         for part in parts
     ]
     kept_parts += [
         Part(name, known[name], 1.0, weight, known[name])
-        for name, weight in weights.items()
+        for name, weight in weights.features.items()
         if name in known
     ]
     scores = _sum([part.shares for part in kept_parts], len(kept))
@@ -134,8 +131,8 @@ def rank(
 
 def _at_once(
     candidates: Array,
-    settings: FindSettings,
-    lexical_weight: float,
+    fusion: str,
+    weights: RankingWeights,
     lexical: LexicalScores,
     vector: VectorScores,
     evidence: Evidence,
@@ -144,21 +141,20 @@ def _at_once(
     """What is known of candidates before any is read: both stages, features, and their sum."""
     parts = fuse(
         candidates,
-        settings,
-        lexical_weight,
+        fusion,
+        weights,
         lexical,
         vector,
         evidence.snapshot,
         documents,
         evidence.memo,
     )
-    weights: dict[str, float] = asdict(settings.weights)
     both = [np.mean([part.values for part in pair], axis=0) for pair in pairs(parts)]
     agreement = np.minimum(both[0], both[1]) if len(both) == 2 else np.zeros(len(candidates))
-    known = evidence.known_at_once(candidates, weights, agreement)
+    known = evidence.known_at_once(candidates, weights.features, agreement)
     sums = _sum([part.shares for part in parts], len(candidates))
     for name, values in known.items():
-        sums = sums + weights[name] * values
+        sums = sums + weights.features[name] * values
     return parts, known, sums
 
 

@@ -24,7 +24,7 @@ from ..platform.storage import Array, distinct
 from ..settings import FindSettings, WeightSettings
 from ..text import UNKNOWN, count_tokens
 from .clock import Clock
-from .embed_query import least_cosine, lexical_weight, query_vector, text_to_embed
+from .embed_query import least_cosine, query_vector, text_to_embed
 from .features import Evidence
 from .lexical import LexicalScores, score_lexically
 from .parse import ParsedQuery, parse_query
@@ -34,6 +34,7 @@ from .searchable_passages import documents_to_search, passage_named, passages_to
 from .vector import VectorScores
 from .visible_passages import Visible, visible_in
 from .visible_vocabulary import VisibleVocabulary
+from .weights import RankingWeights, ranking_weights
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,7 @@ class Search:
         How many passages hold each phrase in quotation marks.
     lexical : LexicalScores
     vector : VectorScores
-    lexical_weight : float
+    weights : RankingWeights
     memo : dict
         What steps have worked out for this question, whatever the weights.
     """
@@ -72,7 +73,7 @@ class Search:
     phrases: dict[str, int]
     lexical: LexicalScores
     vector: VectorScores
-    lexical_weight: float
+    weights: RankingWeights
     memo: Memo = field(default_factory=dict, repr=False)
 
 
@@ -119,35 +120,66 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
         parsed.terms,
         least_cosine(snapshot, query, parsed, lexical),
     )
-    weight = lexical_weight(snapshot, query, settings, parsed, has_vector=vector.works)
+    weights = _weights(snapshot, settings, query, visible, parsed, has_vector=vector.works)
     clock.lap("embed")
     return Search(
-        snapshot, settings, query, clock, visible, parsed, allowed, phrases, lexical, vector, weight
+        snapshot,
+        settings,
+        query,
+        clock,
+        visible,
+        parsed,
+        allowed,
+        phrases,
+        lexical,
+        vector,
+        weights,
     )
+
+
+def _weights(
+    snapshot: IndexReader,
+    settings: FindSettings,
+    query: ResolvedQuery,
+    visible: Visible,
+    parsed: ParsedQuery,
+    *,
+    has_vector: bool,
+) -> RankingWeights:
+    """What each part counts; one stage alone where the query wants or has only that."""
+    weights = ranking_weights(snapshot, settings, visible.documents, parsed.spoken)
+    if query.stage != "both":
+        return replace(weights, lexical=float(query.stage == "lexical"))
+    if not has_vector:
+        return replace(weights, lexical=1.0)
+    return weights if parsed.terms else replace(weights, lexical=0.0)
 
 
 def under(search: Search, settings: FindSettings) -> Search:
     """The same search under other settings, of which only the weights and the rest of the ranking
     differ: what both stages say of the passages is as before.
     """
-    weight = lexical_weight(
-        search.snapshot, search.query, settings, search.parsed, has_vector=search.vector.works
+    weights = _weights(
+        search.snapshot,
+        settings,
+        search.query,
+        search.visible,
+        search.parsed,
+        has_vector=search.vector.works,
     )
-    return replace(
-        search, settings=settings, lexical_weight=weight, clock=Clock(search.query.control)
-    )
+    return replace(search, settings=settings, weights=weights, clock=Clock(search.query.control))
 
 
 def retrieve(search: Search, limit: int) -> Array:
     """The passages that either stage brings for so many hits, ascending."""
     depth = max(search.settings.candidates, 2 * limit)
-    key = ("candidates", depth, search.lexical_weight > 0, search.lexical_weight < 1)
+    key = ("candidates", depth, search.weights.lexical > 0, search.weights.lexical < 1)
     if key in search.memo:
         return cast(Array, search.memo[key])
     found = [np.zeros(0, dtype=np.int64)]
-    if search.lexical_weight > 0:
+    if search.weights.lexical > 0:
         found.append(search.lexical.best(depth, search.allowed))
-    if search.lexical_weight < 1:
+    if search.weights.lexical < 1:
         found.append(search.vector.best(depth, search.allowed))
     candidates = search.memo[key] = distinct(np.concatenate(found))
     search.clock.lap("retrieve")
@@ -161,8 +193,8 @@ def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
     )
     ranking = rank(
         candidates,
-        search.settings,
-        search.lexical_weight,
+        search.settings.fusion,
+        search.weights,
         search.lexical,
         search.vector,
         Evidence(
@@ -185,9 +217,9 @@ def breakdown_of(
     """
     passage = int(ranking.passages[at])
     lexical = vector = None
-    if search.lexical_weight > 0:
+    if search.weights.lexical > 0:
         lexical = search.lexical.rank(passage, search.allowed)
-    if search.lexical_weight < 1:
+    if search.weights.lexical < 1:
         vector = (
             search.vector.exact_rank(passage, search.allowed)
             if exact
@@ -348,6 +380,7 @@ def result_of(search: Search, limit: int | None = None) -> SearchResult:
         read_as=parsed.read_as,
         other_forms=parsed.other_forms,
         phrases=search.phrases,
+        most=search.weights.most,
         memo=search.memo,
     )
 

@@ -204,7 +204,8 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
 class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What each feature of a passage adds to its score, or takes from it.
 
-    Each feature is between 0 and 1; see docs/concepts/finding.md.
+    Each feature is between 0 and 1; see docs/concepts/finding.md. Left out: what suits how long
+    the documents are.
 
     Parameters
     ----------
@@ -230,16 +231,16 @@ class WeightSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
         Share of its sentences and headings that ask rather than tell.
     """
 
-    coverage: Weight = 0.15
-    nearness: Weight = 0.15
-    phrase: Weight = 0.2
-    heading: Weight = 0.0
-    codes: Weight = 0.0
-    opening: Weight = 0.0
-    length: Weight = 0.2
-    freshness: Weight = 0.0
-    agreement: Weight = 0.0
-    asking: Weight = -0.1
+    coverage: Weight | None = None
+    nearness: Weight | None = None
+    phrase: Weight | None = None
+    heading: Weight | None = None
+    codes: Weight | None = None
+    opening: Weight | None = None
+    length: Weight | None = None
+    freshness: Weight | None = None
+    agreement: Weight | None = None
+    asking: Weight | None = None
 
     @classmethod
     def none(cls) -> WeightSettings:
@@ -256,9 +257,10 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         Most hits of a search.
     lexical_weight
         Weight of the lexical stage; the vector stage has the rest. Left out: what suits the
-        embedding.
+        embedding and how long the documents are.
     document_share
-        Weight of a passage's whole document, beside the passage.
+        Weight of a passage's whole document, beside the passage. Left out: what suits how long
+        the documents are.
     fusion
         Combine the stages by their scores or by their ranks.
     candidates
@@ -281,7 +283,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
     lexical_weight: Annotated[float, Meta(ge=0, le=1)] | None = None
-    document_share: Annotated[float, Meta(ge=0, le=1)] = 0.1
+    document_share: Annotated[float, Meta(ge=0, le=1)] | None = None
     fusion: Literal["scores", "ranks"] = "scores"
     candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
     per_document: Annotated[int, Meta(ge=0, le=1000)] = 0

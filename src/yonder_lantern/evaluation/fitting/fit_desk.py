@@ -6,14 +6,14 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
+import numpy as np
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
 from ...conversation import full_question
 from ...core import CallError, Progress, Query, QuestionSetError
-from ...embedding import lexical_weight_of
-from ...search import begin_search, ranked
-from ...settings import FindSettings, WeightSettings, parse_moment
+from ...search import begin_search, ranked, ranking_weights
+from ...settings import WeightSettings, parse_moment
 from ..grading import Grades
 from ..measures import Ranked
 from ..questions import Question, load_questions
@@ -85,7 +85,7 @@ def tune_desk(desk: Fittable, questions: str | Path | None, progress: Progress) 
         TunableDesk(desk, as_of),
         loaded.questions,
         located,
-        ranking_settings(desk.settings.find, _method(desk)),
+        ranking_settings(desk),
         seed=settings.seed,
         resamples=settings.resamples,
         progress=progress,
@@ -122,18 +122,11 @@ def tune_threshold(
     return fit_threshold(graded, now=now, max_error_rate=max_error_rate)
 
 
-def ranking_settings(settings: FindSettings, method: str) -> dict[str, float]:
+def ranking_settings(desk: Fittable) -> dict[str, float]:
     """The settings that tuning may change, as they are, by dotted key."""
-    weight = settings.lexical_weight
-    found: dict[str, float] = {
-        "lexical_weight": lexical_weight_of(method) if weight is None else weight,
-        "document_share": settings.document_share,
-    }
-    weights = asdict(settings.weights)
-    found.update((f"weights.{name}", value) for name, value in weights.items())
+    snapshot = desk.snapshot()
+    everything = np.ones(snapshot.document_count, dtype=bool)
+    weights = ranking_weights(snapshot, desk.settings.find, everything)
+    found = {"lexical_weight": weights.lexical, "document_share": weights.document_share}
+    found.update((f"weights.{name}", value) for name, value in weights.features.items())
     return found
-
-
-def _method(desk: Fittable) -> str:
-    entry = desk.snapshot().embedding_entry
-    return entry.method if entry else desk.settings.embedding.method

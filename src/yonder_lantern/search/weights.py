@@ -1,0 +1,111 @@
+"""What each part of a score counts: as set, else what suits how long the documents are.
+
+Where documents are of a passage or three, an answer is a whole document (a FAQ's entry, a notice):
+the document and its opening say most, and a page that only lists questions must not win. Where
+they are longer, it is a passage among others, and its own words decide. Both sets of weights are fitted on
+real documents of their shape (`benchmarks/real_documents`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from msgspec.structs import asdict
+
+from ..embedding import languages_of, lexical_weight_of
+from ..index import IndexReader
+from ..platform.storage import Array
+from ..settings import FindSettings
+from ..text import UNKNOWN
+
+_SHORT = 3  # passages that a short document has at most
+_FEW, _MOST = 0.2, 0.5  # share of passages in short ones up to and from which one set counts
+_LONG_DOCUMENTS = {
+    "document_share": 0.1,
+    "coverage": 0.15,
+    "nearness": 0.15,
+    "phrase": 0.2,
+    "length": 0.2,
+    "asking": -0.2,
+}
+_SHORT_DOCUMENTS = {"document_share": 0.6, "phrase": 0.1, "opening": 0.1, "asking": -0.7}
+_SHORT_LEXICAL = 0.6  # times the lexical stage's weight among short documents
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class RankingWeights:
+    """What each part of a score counts.
+
+    Attributes
+    ----------
+    lexical : float
+        The lexical stage, 0 to 1; the vector stage has the rest.
+    document_share : float
+        Of either stage, a passage's whole document.
+    features : mapping of str to float
+    """
+
+    lexical: float
+    document_share: float
+    features: Mapping[str, float]
+
+    @property
+    def most(self) -> float:
+        """The score of a passage that has the most of everything."""
+        return 1 + sum(weight for weight in self.features.values() if weight > 0)
+
+
+def ranking_weights(
+    snapshot: IndexReader, settings: FindSettings, documents: Array, language: str = UNKNOWN
+) -> RankingWeights:
+    """The weights of searches among some documents.
+
+    Parameters
+    ----------
+    snapshot : IndexReader
+    settings : FindSettings
+        What it sets counts as it stands.
+    documents : bool array
+        Those that the caller may see: others move nothing.
+    language : str, optional
+        Of the question; by default one of the documents'.
+    """
+    shortness = shortness_of(snapshot, documents)
+
+    def suited(name: str) -> float:
+        long, short = _LONG_DOCUMENTS.get(name, 0.0), _SHORT_DOCUMENTS.get(name, 0.0)
+        return long + shortness * (short - long)
+
+    lexical, share = settings.lexical_weight, settings.document_share
+    given: dict[str, float | None] = asdict(settings.weights)
+    return RankingWeights(
+        _lexical(snapshot, language, shortness) if lexical is None else lexical,
+        suited("document_share") if share is None else share,
+        {name: suited(name) if own is None else own for name, own in given.items()},
+    )
+
+
+def _lexical(snapshot: IndexReader, language: str, shortness: float) -> float:
+    """How much the lexical stage counts beside the embedding's vectors."""
+    entry = snapshot.embedding_entry
+    if entry is None:
+        return 1.0
+    if language == UNKNOWN:  # it may be in any of the documents' languages
+        written = snapshot.languages
+        language = next(iter(languages_of(entry.method, written) or written), "")
+    weight = lexical_weight_of(entry.method, language)
+    if language and not languages_of(entry.method, (language,)):
+        return weight
+    return weight * (1 - shortness * (1 - _SHORT_LEXICAL))
+
+
+def shortness_of(snapshot: IndexReader, documents: Array) -> float:
+    """How much a ranking should go by the weights of short documents, 0 to 1."""
+    first, end = snapshot.bounds_of(np.flatnonzero(documents))
+    sizes = end - first
+    if not (whole := int(sizes.sum())):
+        return 0.0
+    share = int(sizes[sizes <= _SHORT].sum()) / whole
+    return min(max((share - _FEW) / (_MOST - _FEW), 0.0), 1.0)
