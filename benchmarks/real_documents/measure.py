@@ -6,9 +6,9 @@
 asks every question of every collection, as it ships and with nothing declined, and writes what
 became of each to WORK/results/STATE/COLLECTION.jsonl; STATE names the state of the code ("today",
 a commit). Goes on where it was interrupted, unless the code has changed since: a state is of one
-code. Then prints the tables, of all collections that have
-been measured. With --against, the state is held against another: exit status 1 where it finds
-worse on any collection (`losses.py`); no fit ships that does. Every measurement looks at collections that something may be fitted on elsewhere:
+code. Then prints the tables, of all collections that have been measured. With --against, the state
+is held against another: exit status 1 where it finds worse on any collection (`losses.py`); no fit
+ships that does. Every measurement looks at collections that something may be fitted on elsewhere:
 it is noted in looks.jsonl, with TEXT.
 """
 

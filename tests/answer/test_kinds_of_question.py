@@ -224,19 +224,18 @@ def test_a_declined_question_suggests_others(desk: Desk) -> None:
 
 
 @pytest.mark.parametrize(
-    ("question", "verdict", "begins"),
+    ("question", "begins"),
     [
-        ("Are dogs welcome on the pontoons?", "yes", "Yes: Dogs are welcome on all pontoons."),
-        ("May we barbecue on the pontoons?", "no", "No: Barbecues are not allowed on the"),
-        ("Is the sauna free?", "yes", "Yes, the sauna is free for guests."),  # it says so itself
-        ("May boats stay in winter?", "", "Boats may stay in winter only if"),  # a condition
-        ("Who may barbecue on the pontoons?", "", ""),  # asks for no yes or no
-        ("Darf man hier angeln?", "no", "Nein: Hier darf man nicht angeln."),
-        ("Peut-on camper ici ?", "no", "Non : On ne peut pas camper ici."),
+        ("Are dogs welcome on the pontoons?", "Dogs are welcome on all pontoons."),
+        ("May we barbecue on the pontoons?", "Barbecues are not allowed on the"),
+        ("Is the sauna free?", "Yes, the sauna is free for guests."),  # it says so itself
+        ("May boats stay in winter?", "Boats may stay in winter only if"),
+        ("Darf man hier angeln?", "Hier darf man nicht angeln."),
+        ("Peut-on camper ici ?", "On ne peut pas camper ici."),
     ],
 )
-def test_yes_or_no_is_said_first_where_the_sentence_decides(
-    tmp_path: Path, question: str, verdict: str, begins: str
+def test_to_yes_or_no_the_sentence_that_decides_comes_first_in_its_own_words(
+    tmp_path: Path, question: str, begins: str
 ) -> None:
     desk = gathered(
         tmp_path,
@@ -250,8 +249,8 @@ def test_yes_or_no_is_said_first_where_the_sentence_decides(
         },
     )
     answer = desk.ask(question)
-    assert answer.verdict == verdict
     assert answer.text.startswith(begins)
+    assert not answer.verdict
 
 
 def test_two_things_are_told_apart_in_the_words_of_each(tmp_path: Path) -> None:

@@ -25,8 +25,8 @@ from .ambiguity import contradicting, equal_rows, labels_of
 from .answer_type import AnswerType
 from .choosing import choose
 from .comparing import comparison_of
+from .confirming import asks_to_confirm
 from .draft import Draft, written
-from .evidence import near_words
 from .excerpts import closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
@@ -36,7 +36,6 @@ from .prompt_templates import Templates
 from .support import excerpt_support, ranking, signs_of, support
 from .unit_features import Judge
 from .units import Unit, document_units, units_of
-from .verdict import verdict_of
 from .wide_units import wide_units
 
 _GAP = 1.0  # a further unit may rank this much below the best one
@@ -109,16 +108,10 @@ class Composer:
         if wanted_by(result) is AnswerType.LIST:
             chosen_units = whole_list(chosen_units, judged)
         best = judged[0]
-        decided = verdict_of(
-            result.query.question,
-            best.unit,
-            analyser_for(result.language),
-            near_words(self._embedding),
-        )
         shown = _in_order(chosen_units)
-        if decided:  # the sentence that decides is said first
+        if asks_to_confirm(result.query.question):  # the sentence that decides is said first
             shown = [best, *(one for one in shown if not one.unit.overlaps(best.unit))]
-        return replace(_drafted(with_lead_ins(shown), support=best.support), verdict=decided)
+        return _drafted(with_lead_ins(shown), support=best.support)
 
     def answered(
         self,
@@ -152,7 +145,6 @@ class Composer:
             missing=self.missing(result),
             choices=tuple(choice for draft in drafts for choice in draft.choices),
             disagree=any(draft.disagree for draft in drafts),
-            verdict=drafts[0].verdict.value if len(drafts) == 1 and drafts[0].verdict else "",
         )
 
     def closest(self, result: SearchResult, judged: Sequence[Judged]) -> Answer:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from ..core import BlockKind, Citation, Document, Statement, location_of
 from .units import Unit
-from .verdict import Verdict
 from .write_answer import write
 
 
@@ -31,8 +30,6 @@ class Draft:
         What the question could be about, if that has to be asked back.
     disagree : bool
         Whether the units contradict each other.
-    verdict : Verdict or None
-        Yes or no, where the question asks for that and the first unit decides.
     """
 
     units: tuple[Unit, ...]
@@ -42,7 +39,6 @@ class Draft:
     formula: str = ""
     choices: tuple[str, ...] = ()
     disagree: bool = False
-    verdict: Verdict | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,9 +82,6 @@ def written(drafts: Sequence[Draft]) -> Written:
                 for unit, support in new
             ]
         body = write([unit for unit, _ in new], [numbers[unit.span] for unit, _ in new])
-        if draft.verdict and draft.verdict.word:
-            apart = " " if draft.units[0].kind is BlockKind.PARAGRAPH else "\n\n"
-            body = f"{draft.verdict.word}:{apart}{body}"
         parts.append("\n\n".join(filter(None, (text, body))))
     return Written("\n\n".join(filter(None, parts)), tuple(statements), tuple(citations))
 

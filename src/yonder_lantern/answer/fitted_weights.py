@@ -48,7 +48,7 @@ SUPPORT = {
     "form": 0.412,
     "unknown": -1.156,
     "first": 0.431,
-    "found": 5.636,
+    "found": 3.315,
     "gap": 1.043,
     "peak": 1.431,
 }
@@ -61,7 +61,7 @@ EXCERPT = {
     "form": 0.407,
     "unknown": -1.067,
     "first": 0.313,
-    "found": 4.927,
+    "found": 2.898,
     "gap": 1.068,
     "peak": 0.209,
 }

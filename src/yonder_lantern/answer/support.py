@@ -27,7 +27,7 @@ class Signs:
     beside, passage, near, meaning, form, unknown, first
         As in `UnitFeatures`.
     found : float
-        The score of the first hit, as a share of the most there could be.
+        How well the first hit fits, see `SearchResult.strength`.
     gap : float
         How far the unit ranks above the best one of any other document; negative where below.
     peak : float
@@ -71,7 +71,7 @@ def signs_of(
         best[unit.document.id] = max(score, best.get(unit.document.id, score))
     highest = max(scores)
     total = math.fsum(math.exp(score - highest) for score in scores)
-    found = result.hits[0].score / result.most
+    found = result.strength
     signs = []
     for unit, own, score in zip(units, features, scores, strict=True):
         others = [other for id_, other in best.items() if id_ != unit.document.id]

@@ -227,8 +227,8 @@ class SearchResult:
         Abbreviations and what they stand for, or the other way round.
     phrases : mapping of str to int
         What the question puts in quotation marks, and how many passages hold it.
-    most : float
-        The score that a passage with the most of everything would have.
+    strength : float
+        The first hit's score by the weights that support was fitted with, whatever ranked it.
     memo : dict
         What steps have worked out for this question, whatever the ranking.
     """
@@ -246,5 +246,5 @@ class SearchResult:
     read_as: Mapping[str, str] = field(default_factory=dict)
     other_forms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     phrases: Mapping[str, int] = field(default_factory=dict)
-    most: float = 1.0
+    strength: float = 0.0
     memo: Memo = field(default_factory=dict, compare=False, repr=False)

@@ -94,7 +94,9 @@ class LiveFacts:
             metadata={},
             audience=frozenset(candidate.of.audience),
         )
-        return replace(result, hits=(_hit(document),), documents={document.id: document})
+        hit = _hit(document)
+        documents = {document.id: document}
+        return replace(result, hits=(hit,), documents=documents, strength=hit.score)
 
     def cited(self, answer: Answer) -> Answer:
         """An answer whose citations of look-ups say what was looked up, where, and when."""

@@ -12,7 +12,7 @@ from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
 from .search import Search, begin_search, find, nothing_searched, ranked, result_of, spans_of
 from .shared_search import SharedSearch
-from .weights import RankingWeights, ranking_weights
+from .weights import RankingWeights, ranking_weights, shortness_of
 
 __all__ = [
     "ParsedQuery",
@@ -30,6 +30,7 @@ __all__ = [
     "ranked",
     "ranking_weights",
     "result_of",
+    "shortness_of",
     "spans_of",
     "with_passages",
 ]

@@ -34,7 +34,7 @@ from .searchable_passages import documents_to_search, passage_named, passages_to
 from .vector import VectorScores
 from .visible_passages import Visible, visible_in
 from .visible_vocabulary import VisibleVocabulary
-from .weights import RankingWeights, ranking_weights
+from .weights import RankingWeights, ranking_weights, shortness_of
 
 
 @dataclass(frozen=True)
@@ -145,9 +145,12 @@ def _weights(
     parsed: ParsedQuery,
     *,
     has_vector: bool,
+    shortness: float | None = None,
 ) -> RankingWeights:
     """What each part counts; one stage alone where the query wants or has only that."""
-    weights = ranking_weights(snapshot, settings, visible.documents, parsed.spoken)
+    if shortness is None:
+        shortness = shortness_of(snapshot, visible.documents)
+    weights = ranking_weights(snapshot, settings, shortness, parsed.spoken)
     if query.stage != "both":
         return replace(weights, lexical=float(query.stage == "lexical"))
     if not has_vector:
@@ -191,20 +194,27 @@ def ranked(search: Search, limit: int, besides: Sequence[int] = ()) -> Ranking:
     candidates = distinct(
         np.concatenate((retrieve(search, limit), np.array(besides, dtype=np.int64)))
     )
-    ranking = rank(
+    most = len(candidates) if besides else limit
+    ranking = _rank(search, candidates, search.settings.fusion, search.weights, most)
+    search.clock.lap("rank")
+    return ranking
+
+
+def _rank(
+    search: Search, candidates: Array, fusion: str, weights: RankingWeights, limit: int
+) -> Ranking:
+    return rank(
         candidates,
-        search.settings.fusion,
-        search.weights,
+        fusion,
+        weights,
         search.lexical,
         search.vector,
         Evidence(
             search.snapshot, search.lexical, search.parsed, search.visible.moment, search.memo
         ),
         search.visible.count,
-        len(candidates) if besides else limit,
+        limit,
     )
-    search.clock.lap("rank")
-    return ranking
 
 
 def breakdown_of(
@@ -234,10 +244,11 @@ def allows(search: Search, passage: int) -> bool:
 
 
 class Hits(NamedTuple):
-    """Hits, best first, and their documents by id."""
+    """Hits, best first, their documents by id, and how well the first one fits."""
 
     hits: list[Hit]
     documents: dict[str, Document]
+    strength: float
 
 
 class _Chosen(NamedTuple):
@@ -265,7 +276,24 @@ def hits_of(search: Search, limit: int) -> Hits:
         )
         for number, one in enumerate(choice.chosen, 1)
     ]
-    return Hits(hits, {document.id: document for document in documents.values()})
+    by_id = {document.id: document for document in documents.values()}
+    best = int(ranking.passages[choice.chosen[0].number]) if choice.chosen else None
+    return Hits(hits, by_id, 0.0 if best is None else _strength(search, best))
+
+
+def _strength(search: Search, passage: int) -> float:
+    """A passage's score by the weights that ship for long documents, which support is fitted to."""
+    weights = _weights(
+        search.snapshot,
+        FindSettings(),
+        search.query,
+        search.visible,
+        search.parsed,
+        has_vector=search.vector.works,
+        shortness=0.0,
+    )
+    alone = np.array([passage], dtype=np.int64)
+    return float(_rank(search, alone, "scores", weights, 1).scores[0])
 
 
 def spans_of(search: Search, limit: int) -> list[FoundSpan]:
@@ -364,7 +392,7 @@ def result_of(search: Search, limit: int | None = None) -> SearchResult:
     limit = query.limit_or(search.settings.limit) if limit is None else limit
     if limit < 1:
         raise CallError(f"a limit of {limit} finds nothing", "limit", "give 1 or more")
-    found = Hits([], {}) if query.declined else hits_of(search, limit)
+    found = Hits([], {}, 0.0) if query.declined else hits_of(search, limit)
     search.clock.lap("present")
     return SearchResult(
         query=query,
@@ -380,7 +408,7 @@ def result_of(search: Search, limit: int | None = None) -> SearchResult:
         read_as=parsed.read_as,
         other_forms=parsed.other_forms,
         phrases=search.phrases,
-        most=search.weights.most,
+        strength=found.strength,
         memo=search.memo,
     )
 

@@ -2,8 +2,8 @@
 
 Where documents are of a passage or three, an answer is a whole document (a FAQ's entry, a notice):
 the document and its opening say most, and a page that only lists questions must not win. Where
-they are longer, it is a passage among others, and its own words decide. Both sets of weights are fitted on
-real documents of their shape (`benchmarks/real_documents`).
+they are longer, it is a passage among others, and its own words decide. Both sets of weights are
+fitted on real documents of their shape (`benchmarks/real_documents`).
 """
 
 from __future__ import annotations
@@ -51,28 +51,22 @@ class RankingWeights:
     document_share: float
     features: Mapping[str, float]
 
-    @property
-    def most(self) -> float:
-        """The score of a passage that has the most of everything."""
-        return 1 + sum(weight for weight in self.features.values() if weight > 0)
-
 
 def ranking_weights(
-    snapshot: IndexReader, settings: FindSettings, documents: Array, language: str = UNKNOWN
+    snapshot: IndexReader, settings: FindSettings, shortness: float, language: str = UNKNOWN
 ) -> RankingWeights:
-    """The weights of searches among some documents.
+    """The weights of searches.
 
     Parameters
     ----------
     snapshot : IndexReader
     settings : FindSettings
         What it sets counts as it stands.
-    documents : bool array
-        Those that the caller may see: others move nothing.
+    shortness : float
+        From `shortness_of`.
     language : str, optional
         Of the question; by default one of the documents'.
     """
-    shortness = shortness_of(snapshot, documents)
 
     def suited(name: str) -> float:
         long, short = _LONG_DOCUMENTS.get(name, 0.0), _SHORT_DOCUMENTS.get(name, 0.0)
@@ -102,7 +96,7 @@ def _lexical(snapshot: IndexReader, language: str, shortness: float) -> float:
 
 
 def shortness_of(snapshot: IndexReader, documents: Array) -> float:
-    """How much a ranking should go by the weights of short documents, 0 to 1."""
+    """How far the documents that a caller may see are short ones, 0 to 1."""
     first, end = snapshot.bounds_of(np.flatnonzero(documents))
     sizes = end - first
     if not (whole := int(sizes.sum())):

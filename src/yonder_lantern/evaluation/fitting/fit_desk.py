@@ -12,7 +12,7 @@ from msgspec.structs import replace as replace_settings
 
 from ...conversation import full_question
 from ...core import CallError, Progress, Query, QuestionSetError
-from ...search import begin_search, ranked, ranking_weights
+from ...search import begin_search, ranked, ranking_weights, shortness_of
 from ...settings import WeightSettings, parse_moment
 from ..grading import Grades
 from ..measures import Ranked
@@ -126,7 +126,7 @@ def ranking_settings(desk: Fittable) -> dict[str, float]:
     """The settings that tuning may change, as they are, by dotted key."""
     snapshot = desk.snapshot()
     everything = np.ones(snapshot.document_count, dtype=bool)
-    weights = ranking_weights(snapshot, desk.settings.find, everything)
+    weights = ranking_weights(snapshot, desk.settings.find, shortness_of(snapshot, everything))
     found = {"lexical_weight": weights.lexical, "document_share": weights.document_share}
     found.update((f"weights.{name}", value) for name, value in weights.features.items())
     return found
