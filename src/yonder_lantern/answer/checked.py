@@ -28,6 +28,7 @@ from .units import Unit
 _FENCED = re.compile(r"^\s*(```|~~~)")
 _MARK_OF_DOUBT = " (not borne out by the documents)"
 _PREFIX = re.compile(r"^\s*(?:#+|[-*+]|\d{1,3}[.)])\s+")
+_WHOLE = re.compile(r"[.!?:|][\s\"”’»)*_\]\d\[]*$")
 _ONLY_MARKUP = re.compile(r"^[\s|:\-#*_>]*$")
 
 
@@ -73,6 +74,7 @@ class CheckedText:
         self._waiting: list[str] = []  # what stays if what it leads to does
         self._verdict = False  # whether a bare yes or no is among it
         self._untold = ""
+        self._said: set[str] = set()
 
     @property
     def text(self) -> str:
@@ -110,13 +112,21 @@ class CheckedText:
                 return match
         return None
 
-    def end(self) -> Iterator[Event]:
-        """Take the rest in: nothing more comes."""
+    def end(self, *, cut: bool = False) -> Iterator[Event]:
+        """Take the rest in: nothing more comes.
+
+        Parameters
+        ----------
+        cut : bool, default False
+            Whether the model was stopped: a sentence that did not end then says nothing.
+        """
         if self._code is not None:
             if self._left:
                 yield from self._code_line(self._left)
             if self._code is not None:
                 yield from self._taken("\n".join(self._code), self._code_block())
+        elif self._left and cut and not _WHOLE.search(self._left):
+            yield Checked(self._left, "")
         elif self._left:
             yield from self._taken(self._left, self._sentence(self._left))
         self._left = ""
@@ -165,11 +175,16 @@ class CheckedText:
             (self._waiting if self._waiting else self._parts).append(bare + tail)
             return
         kind_of_saying = saying(bare)
+        if kind_of_saying is Saying.STATEMENT and self._units.is_heading(bare):
+            kind_of_saying = Saying.LEAD_IN
         if kind_of_saying is not Saying.STATEMENT:
             self._waiting.append(bare + tail)
             self._verdict |= kind_of_saying is Saying.VERDICT
             return
         bare = without_preamble(bare)
+        if (said_now := " ".join(bare.casefold().split())) in self._said:
+            return  # said once is enough
+        self._said.add(said_now)
         found, verdict = self._units.supporting(_PREFIX.sub("", bare), cited)
         if not found:
             yield from self._doubted(bare + tail, "; ".join(map(str, verdict.faults)))

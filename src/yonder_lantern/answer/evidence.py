@@ -2,21 +2,38 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from itertools import combinations
 
-from ..core import BlockKind, SearchResult
+from ..core import BlockKind, Document, SearchResult
 from ..embedding import Embedding
 from ..platform.storage import Array
 from ..search import analyser_for
+from ..text import words
 from .check import Evidence, Verdict, check
 from .context import AnswerContext
 from .orders import gives_orders
 from .units import Unit, explained_by, units_of
 
+_NUMBERING = re.compile(
+    r"^[\W_]*(?:(?:chapter|section|part|appendix|kapitel|teil|chapitre)\s+)?"
+    r"(?:[A-Z]?[\d.]+[.):]?\s+)?",
+    re.IGNORECASE,
+)
 _TRIED = 4  # units of a passage that a sentence is compared with
 _TOGETHER = 3  # that may bear it out together
 _APART = 8  # blocks that these may be apart, in one document
+
+
+def _headings(document: Document) -> list[str]:
+    headings = [block for block in document.blocks if block.kind is BlockKind.HEADING]
+    return [document.title, *(document.text[block.start : block.end] for block in headings)]
+
+
+def _plain(line: str) -> str:
+    """A line's words, without what numbers it."""
+    return " ".join(words(_NUMBERING.sub("", line))).casefold()
 
 
 def _letters(text: str) -> str:
@@ -67,6 +84,11 @@ class ContextUnits:
         granted: str = "",
     ) -> None:
         numbers = {passage.hit.rank: passage.number for passage in context.passages}
+        self._headings = {
+            _plain(line)
+            for passage in context.passages
+            for line in _headings(result.documents[passage.hit.document])
+        }
         self._units: dict[int, list[Unit]] = {number: [] for number in numbers.values()}
         for unit in units_of(result, analyser_for):
             if unit.rank in numbers and not gives_orders(unit.text):
@@ -92,6 +114,11 @@ class ContextUnits:
                 return found, verdict
             against = against or verdict
         return [], against or Verdict((), 0.0)
+
+    def is_heading(self, line: str) -> bool:
+        """Whether a line is but the title or a heading of what was put before the model."""
+        said = _plain(line)
+        return bool(said) and said in self._headings
 
     def saying(self, asked: str, says: Callable[[Unit], bool]) -> Unit | None:
         """Of the units that say something, the one that shares most words with what is asked."""

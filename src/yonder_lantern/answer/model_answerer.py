@@ -231,7 +231,7 @@ class ModelAnswerer:
             else:
                 yield Piece(piece)
                 yield from checked.add(piece)
-        yield from checked.end()
+        yield from checked.end(cut=reply.cut)
         yield Finished(self._finished(result, checked, reply))
 
     @property

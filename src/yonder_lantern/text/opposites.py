@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 _PAIRS = """
+inner outer | interior exterior | large small | big small |
 open shut closed | opens shuts closes | allowed forbidden | may forbidden | can forbidden |
 before after | over under | above below | more less fewer | least most | minimum maximum |
 higher lower | longer shorter | earlier later | earliest latest | first last | inside outside |

@@ -14,11 +14,13 @@ from ..answer_type import codes_in
 from .amounts import Value, values_in
 from .connections import ExplainedTerms, any_near, best_share, connected
 from .contrasts import Force, force_of, overstated
+from .cut_out import left_out, stands_whole
 from .said import CLAUSES, Clause, Said
+from .told_apart import of_another
 
 FaultKind = Literal[
     "number", "unit", "date", "time", "code", "name", "negation", "opposite", "force", "extent",
-    "terms", "connection",
+    "terms", "connection", "nothing",
 ]  # fmt: skip
 
 _LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_support.py
@@ -68,7 +70,7 @@ class Fault:
         ``number``, ``unit``, ``date``, ``time``, ``code``, ``name``: it is not there;
         ``negation``, ``opposite``, ``force`` (must, may), ``extent`` (all, some): there it
         is otherwise; ``terms``: too many words are not there at all; ``connection``: they are
-        there, but what is said together stands apart.
+        there, but what is said together stands apart; ``nothing``: it states nothing.
     words : str
         Those of the statement.
     """
@@ -142,9 +144,11 @@ def check(
     Fault(kind='negation', words='stand')
     """
     statement = _bare(statement, evidence)
-    if any(statement in " ".join(one.text.split()) for one in evidence):
+    if any(stands_whole(statement, one.text) for one in evidence):
         return Verdict((), 1.0)
     said = Said(statement, analyser)
+    if not said.terms:
+        return Verdict((Fault("nothing", statement),), 0.0)
     there = [Said(one.text, analyser) for one in evidence]
     leads = " \n".join(one.context_header for one in evidence)
     lead_terms = frozenset(analyser.terms(leads)) | frozenset(analyser.terms(granted))
@@ -155,12 +159,24 @@ def check(
         *_codes(statement, " ".join([*(one.text for one in evidence), leads, granted])),
         *_names(said, terms, analyser),
     ]
+    if changing := next(filter(None, (left_out(statement, one.text) for one in evidence)), ""):
+        faults.append(Fault("extent", changing))
     faults += _denied(said, there)
     faults += _turned(said, there)
     faults += _forced(said, [clause for one in there for clause in one.clauses])
     if word := overstated(said.plain, [word for one in there for word in one.plain]):
         faults.append(Fault("extent", word))
     likes = _likes(said.ordinary - terms, terms, said, near) if near else {}
+    faults += [
+        Fault("name", word)
+        for word in of_another(
+            statement,
+            [one.text for one in evidence],
+            [one.context_header for one in evidence],
+            analyser,
+            likes,
+        )
+    ]
     liked = frozenset(likes)
     told = frozenset(analyser.terms(" \n".join([granted, *(one.explains for one in evidence)])))
     told = told.union(liked, *(one.terms for one in there))
