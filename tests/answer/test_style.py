@@ -69,7 +69,7 @@ def test_an_answer_says_how_like_the_style_it_is(desk: Desk, yonder: Callable[..
 
 def test_a_model_gets_samples_that_the_caller_may_see(desk: Desk) -> None:
     with model_service() as address:
-        model = {"answer.model": {"address": address, "name": "m"}, "answer.style.person": "first"}
+        model = {"answer.model": {"address": address, "name": "m"}, "answer.style.person": "we"}
         own = desk.under(with_overrides(desk.settings, model))
         told = own.prompt("Who reports the dredger?").instructions
         public = own.as_caller(["public"])

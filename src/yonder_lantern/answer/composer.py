@@ -27,7 +27,7 @@ from .choosing import choose
 from .comparing import comparison_of
 from .confirming import asks_to_confirm
 from .draft import Draft, written
-from .excerpts import closest_passages, excerpt_of
+from .excerpts import best_of, closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
 from .navigation import Navigation
@@ -41,7 +41,7 @@ from .wide_units import wide_units
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 1.0  # and this much, to be shown though it says nothing new of the question
 _AS_SURE = 0.4  # of the first one's support, in that case; that counts how far it leads, too
-_SHOWN_OF_NEAREST = 200  # characters
+_SHOWN_OF_NEAREST = 160  # characters
 _NEAREST = 3
 _LONGEST_LIST = 20  # items; of a longer list only those that fit are given
 
@@ -157,13 +157,14 @@ class Composer:
             All units, best first.
         """
         support = excerpt_support(judged[0].signs) if judged else 0.0
-        hits = closest_passages(judged, result)
-        if not hits or support < self._settings.min_excerpt_support:
+        found = closest_passages(judged, result)
+        if not found or support < self._settings.min_excerpt_support:
             return self.decline(result, judged)
-        text, citations = excerpt_of(hits, result)
+        shown, others, citations = excerpt_of(found, result)
+        also = (self.words("also close"), others) if others else ()
         return Answer(
             question=result.query.question,
-            text=f"{self.words('closest', str(len(hits)))}\n\n{text}".strip(),
+            text="\n\n".join(filter(None, (self.words("closest"), shown, *also))),
             statements=(),
             citations=citations,
             status=AnswerStatus.EXCERPT,
@@ -338,25 +339,28 @@ def _drafted(
 
 
 def _nearest(judged: Sequence[Judged]) -> tuple[Nearest, ...]:
+    """The best sentence of each of the best documents."""
     found: dict[str, Nearest] = {}
     for one in judged:
         document = one.unit.document
         if document.id not in found:
-            location = location_of(document, one.unit.start, one.unit.end)
-            found[document.id] = Nearest(document.id, document.title, location, one.unit.text)
+            best = best_of(judged, one)
+            location = location_of(document, best.start, best.end)
+            found[document.id] = Nearest(document.id, document.title, location, best.text)
         if len(found) == _NEAREST:
             break
     return tuple(found.values())
 
 
 def _suggestions(judged: Sequence[Judged]) -> tuple[str, ...]:
-    """What the nearest sections are called, each once."""
+    """What the nearest sections are called, with their documents' titles, each once."""
     found: dict[str, None] = {}
     for one in judged:
         block = one.unit.document.blocks[one.unit.block]
         trail = heading_trail(one.unit.document.text, one.unit.document.blocks, block.under)
-        if trail and trail[-1] != one.unit.document.title:
-            found.setdefault(trail[-1])
+        title = one.unit.document.title
+        if trail and trail[-1] != title:
+            found.setdefault(f"{title}: {trail[-1]}")
         if len(found) == _NEAREST:
             break
     return tuple(found)

@@ -43,6 +43,15 @@ _DETERMINED = re.compile(
     re.I,
 )
 _PLACE = re.compile(r"(in|on|at|for|with|without|during|after|before|by|from|to|of) ", re.I)
+_AND_OF = re.compile(
+    r"\W*(?:and(?: what)?|what|how|und|et)\b(?: about)?"
+    r"(?: (?:of|for|with|about|in|von|für|mit|bei|de|pour|avec)\b)?\s+(?P<right>\S+)",
+    re.I,
+)
+_IDENTIFIER = re.compile(  # what is written as no plain word is: a setting, an option, a code
+    r"(?<![\w-])`?(?P<name>--?[A-Za-z][\w-]*|\w*(?:[_.:/]\w+)+|\w*\d\w*(?:-\w+)*|[A-Z]{2,}[\w-]*"
+    r"|[A-Za-z]+-\d[\w-]*|[a-z]+[A-Z]\w*)`?(?![\w-])"
+)
 _ARTICLE = re.compile(r"^(?:the|a|an|my|our|this|that)\s+", re.I)
 _ASKS = re.compile(
     r"^(?:who|what|when|where|why|how|which|is|are|do|does|did|can|may|must)\b", re.I
@@ -66,6 +75,8 @@ def corrected(question: str, before: str, choices: Sequence[str] = ()) -> str:
     'When is the fuel berth open?'
     >>> corrected("no, the other one", "How long is the bridge? PB-C", ["PB-C", "PB-D"])
     'How long is the bridge? PB-D'
+    >>> corrected("And of max_boats?", "What is the default of max_yachts?")
+    'What is the default of max_boats?'
     >>> corrected("When is the office open?", "Where is it?")
     ''
     """
@@ -77,6 +88,8 @@ def corrected(question: str, before: str, choices: Sequence[str] = ()) -> str:
         wrong, right = _ARTICLE.sub("", negated["wrong"]), _tidy(negated["right"])
         exchanged = _exchanged(before, wrong, _ARTICLE.sub("", right))
         return exchanged or _in_place(before, right)
+    if exchanged := _the_same_of_another(question, before):
+        return exchanged
     for pattern in (_CORRECTS, _SAYS_NO):
         found = pattern.fullmatch(question.strip())
         if found:
@@ -85,6 +98,17 @@ def corrected(question: str, before: str, choices: Sequence[str] = ()) -> str:
                 return f"{right[0].upper()}{right[1:]}?"
             return _in_place(before, right)
     return ""
+
+
+def _the_same_of_another(question: str, before: str) -> str:
+    """The question before with the one setting, option or code it names put for another."""
+    found = _AND_OF.fullmatch(question.strip().rstrip("?!. "))
+    right = _IDENTIFIER.fullmatch(found["right"]) if found else None
+    named = list(_IDENTIFIER.finditer(before))
+    if right is None or len({one["name"] for one in named}) != 1:
+        return ""
+    start, end = named[0].span("name")
+    return before[:start] + right["name"] + before[end:]
 
 
 def _by_choice(question: str, before: str, choices: Sequence[str]) -> str:

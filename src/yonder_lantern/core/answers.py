@@ -12,6 +12,8 @@ from .note import FoundNote
 from .step import Step
 from .ways import DialogueState, Route
 
+_SURE, _LIKELY = 0.8, 0.5  # of support, from which an answer is called so
+
 
 class AnswerStatus(StrEnum):
     """How a question ended: answered; the closest passages shown as they are; declined."""
@@ -209,6 +211,13 @@ class Answer:
     def answered(self) -> bool:
         """Whether it is an answer: neither an excerpt nor declined."""
         return self.status is AnswerStatus.ANSWER
+
+    @property
+    def certainty(self) -> str:
+        """How sure the answer is, in a word: ``sure``, ``likely`` or ``unsure``."""
+        return (
+            "sure" if self.support >= _SURE else "likely" if self.support >= _LIKELY else "unsure"
+        )
 
     @property
     def declined(self) -> bool:

@@ -16,8 +16,8 @@ class Cancel(Protocol):
 class Progress(Protocol):
     """Told how far long work has come."""
 
-    def __call__(self, step: str, done: int, total: int | None) -> None:
-        """``done`` of ``total`` (None when not known yet) of ``step``."""
+    def __call__(self, step: str, done: int, total: int | None, item: str = "") -> None:
+        """``done`` of ``total`` (None when not known yet) of ``step``; what it is at, by name."""
         ...
 
 
@@ -29,7 +29,7 @@ class Recorder(Protocol):
         ...
 
 
-def no_progress(step: str, done: int, total: int | None) -> None:
+def no_progress(step: str, done: int, total: int | None, item: str = "") -> None:
     """Progress that nobody watches."""
 
 

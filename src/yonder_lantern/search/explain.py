@@ -17,6 +17,7 @@ from .search import Search, allows, breakdown_of, hits_of, ranked, retrieve
 from .searchable_passages import passage_named
 
 _NEAREST = 6
+_COMPARED = 20  # passages of a document, of those that each stage thinks most of
 _MOST_WORDS = 120
 _LEAST_COSINE = 0.2
 
@@ -29,7 +30,7 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     search : Search
         The question, asked.
     name : str
-        The passage: ``DOCUMENT``, or ``DOCUMENT#OFFSET`` for another than its first.
+        The passage: ``DOCUMENT#OFFSET``, or ``DOCUMENT`` for its best one.
     limit : int
         How many hits are wanted: what they score is compared.
 
@@ -40,6 +41,8 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
     """
     passage = passage_named(search.snapshot, search.visible, name)
     document = name.partition("#")[0]
+    if "#" not in name:
+        passage = _best_of_document(search, passage, limit)
     among = passage in retrieve(search, limit)
     ranking = ranked(search, limit, besides=[passage])
     at = int(np.searchsorted(ranking.passages, passage))
@@ -75,6 +78,18 @@ def explain(search: Search, name: str, limit: int) -> Explanation:
         missing=missing,
         nearest=_nearest(search, found.text[start:end]),
     )
+
+
+def _best_of_document(search: Search, passage: int, limit: int) -> int:
+    """The passage that scores best of those of its document that either stage thinks most of."""
+    first, end = search.snapshot.bounds_of(search.snapshot.document_of(np.array([passage])))
+    own = np.arange(int(first[0]), int(end[0]))
+    likely = {passage}
+    for scores in (search.lexical.scores[own], search.vector.scores(own)):
+        likely.update(own[np.argsort(-scores, kind="stable")[:_COMPARED]].tolist())
+    ranking = ranked(search, limit, besides=sorted(likely))
+    among = np.flatnonzero(np.isin(ranking.passages, own))
+    return int(ranking.passages[among[np.argmax(ranking.scores[among])]])
 
 
 def _nearest(search: Search, text: str) -> tuple[NearWords, ...]:

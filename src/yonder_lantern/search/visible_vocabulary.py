@@ -22,6 +22,7 @@ _TWO_FROM = 10  # letters from which two mistakes are allowed
 _LETTERS = 256
 _MOST_TRIED = 400
 _MOST_FORMS = 4
+_TEXTS_READ = 8  # passages in which a term is looked up as a word
 
 
 class VisibleVocabulary:
@@ -92,15 +93,14 @@ class VisibleVocabulary:
         if self.has(terms):
             return ""
         folded = word.casefold()
-        best: tuple[int, int, str] | None = None
+        most = 2 if len(word) >= _TWO_FROM else 1
+        found = []
         for term in self._near(folded, terms[0]):
             mistakes = min(distance(folded, term, 2), distance(terms[0], term, 2))
-            if mistakes > (2 if len(word) >= _TWO_FROM else 1):
-                continue
-            known = self._passages_with(term)
-            if known and (best is None or (mistakes, -known, term) < best):
-                best = (mistakes, -known, term)
-        return self._as_written(best[2], language) if best else ""
+            if mistakes <= most and (known := self._passages_with(term)):
+                found.append((mistakes, -known, term))
+        written = (self._as_written(term, folded, most, language) for _, _, term in sorted(found))
+        return next(filter(None, written), "")
 
     def _is_there(self, term: str) -> bool:
         postings = self._snapshot.postings(term)
@@ -123,18 +123,27 @@ class VisibleVocabulary:
         ordered = sorted(found, key=lambda term: (found[term], term))[:_MOST_TRIED]
         return [term for term in ordered if term.isalpha()]
 
-    def _as_written(self, term: str, language: str) -> str:
-        """A term as a word of the text it stands in."""
+    def _as_written(self, term: str, meant: str, most: int, language: str) -> str:
+        """A term as a whole word of the texts it stands in, near to the one meant; or nothing.
+
+        The parts of an identifier are terms, too, and stems of words that are far apart may be
+        near: neither is what a person misspelt.
+        """
         postings = self._snapshot.postings(term)
         seen = () if postings is None else postings.passages[self._visible[postings.passages]]
-        if len(seen):
-            columns = self._snapshot.passages(np.array(seen[:1]))
-            (row,) = self._snapshot.rows_of(columns.document).tolist()
-            text = self._snapshot.texts([(row, int(columns.start[0]), int(columns.end[0]))])[0]
-            for word in words(text):
-                if term in analyser_for(language).word_terms(word):
-                    return word.casefold()
-        return term
+        columns = self._snapshot.passages(np.array(seen[:_TEXTS_READ], dtype=np.int64))
+        rows = self._snapshot.rows_of(columns.document).tolist()
+        spans = zip(rows, columns.start.tolist(), columns.end.tolist(), strict=True)
+        analyser = analyser_for(language)
+        forms = {
+            word.casefold()
+            for text in self._snapshot.texts(list(spans))
+            for word in words(text)
+            if word.isalpha() and term in analyser.word_terms(word)
+        }
+        apart = [(distance(meant, form, most), form) for form in sorted(forms)]
+        best = min(apart, default=(most + 1, ""))
+        return best[1] if best[0] <= most else ""
 
 
 def _by_letters(table: TermTable, wanted: str, first: str) -> list[tuple[str, int]]:

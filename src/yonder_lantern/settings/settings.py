@@ -306,11 +306,11 @@ class StyleSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         then says how like them it is (``likeness``). The built-in answerer keeps to the words of
         its sources.
     person
-        Who speaks, for a model: ``"first"`` is the organisation itself, as "we".
+        Who speaks, for a model: ``"we"`` is the organisation itself, ``"I"`` one person.
     """
 
     documents: tuple[Annotated[str, Meta(min_length=1)], ...] = ()
-    person: Literal["", "first"] = ""
+    person: Literal["", "we", "I"] = ""
 
 
 class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):

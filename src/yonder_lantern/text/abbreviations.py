@@ -9,11 +9,17 @@ definitions in biomedical text.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 _BRACKETS = re.compile(r"\(([^()\n]{2,80})\)")
 _SHORT = re.compile(r"[^\W_][\w.&/-]{1,9}")
 _WORDS_BEFORE = re.compile(r"[^\s()]+(?:[ \n][^\s()]+)*$")
 _END_OF_SENTENCE = re.compile(r"[.;:!?]\s+")
+_PARTS = re.compile(r"[\s/-]+")
+_LITTLE = frozenset(
+    """a an and at by for from in of on or the to with und der die das von für de la le les du des
+    et""".split()
+)
 _MOST_BEFORE = 120  # characters
 
 
@@ -27,6 +33,8 @@ def explained_abbreviations(text: str) -> list[tuple[str, str]]:
     --------
     >>> explained_abbreviations("Call the vessel traffic service (VTS) or the VHF (radio).")
     [('VTS', 'vessel traffic service')]
+    >>> explained_abbreviations("Tides at Mersey Inlets, Mary Tyler (MIT)")
+    []
     >>> explained_abbreviations("The SHT (Saltgarth Harbour Trust) owns the quay.")
     [('SHT', 'Saltgarth Harbour Trust')]
     """
@@ -76,4 +84,23 @@ def _long_form(short: str, before: str) -> str:
     words = long.split()
     if len(words) < 2 or len(words) > len(short) + 5 or short in words:
         return ""
-    return " ".join(words)
+    return " ".join(words) if _stands_for(letters, long) else ""
+
+
+def _stands_for(letters: Sequence[str], long: str) -> bool:
+    """Whether each word of a long form gives the short one a letter, its first, in order.
+
+    "Tides and moorings, Mary Tyler (MIT)" is a title, its author and where she works.
+    """
+    if "," in long:
+        return False
+    at = 0
+    for word in _PARTS.split(long.casefold()):
+        if not word or word in _LITTLE:
+            continue
+        while at < len(letters) and letters[at] != word[0]:
+            at += 1
+        if at == len(letters):
+            return False
+        at += 1
+    return True

@@ -199,6 +199,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     question: str
     text: str
     status: str
+    certainty: str
     support: float
     likeness: float | None
     statements: list[StatementOut]
@@ -227,12 +228,13 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     milliseconds: dict[str, float]
 
     @classmethod
-    def of(cls, answer: Answer) -> AnswerOut:
-        """An answer as it goes out."""
+    def of(cls, answer: Answer, citations: int | None = None) -> AnswerOut:
+        """An answer as it goes out, with so many of its citations at most."""
         return cls(
             question=answer.question,
             text=answer.text,
             status=answer.status.value,
+            certainty=answer.certainty if answer.answered else "",
             support=answer.support,
             likeness=answer.likeness,
             statements=[
@@ -241,7 +243,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
                 )
                 for one in answer.statements
             ],
-            citations=[CitationOut.of(one) for one in answer.citations],
+            citations=[CitationOut.of(one) for one in answer.citations[:citations]],
             house_rules=list(answer.rules),
             looked_for=list(answer.looked_for),
             missing=list(answer.missing),
@@ -328,8 +330,8 @@ class ExtractionOut(msgspec.Struct, frozen=True):
     milliseconds: dict[str, float]
 
     @classmethod
-    def of(cls, extracted: Extracted) -> ExtractionOut:
-        """An extracted object as it goes out."""
+    def of(cls, extracted: Extracted, citations: int | None = None) -> ExtractionOut:
+        """An extracted object as it goes out, with so many citations at most."""
         return cls(
             question=extracted.question,
             value=extracted.value,
@@ -338,7 +340,7 @@ class ExtractionOut(msgspec.Struct, frozen=True):
                 pointer: FieldOut(one.value, one.support, [c.number for c in one.citations])
                 for pointer, one in extracted.fields.items()
             },
-            citations=[CitationOut.of(one) for one in extracted.citations],
+            citations=[CitationOut.of(one) for one in extracted.citations[:citations]],
             attempts=extracted.attempts,
             by=extracted.by,
             unsupported=[UnsupportedOut(one.sentence, one.why) for one in extracted.unsupported],

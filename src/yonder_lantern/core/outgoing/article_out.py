@@ -44,8 +44,8 @@ class ArticleOut(msgspec.Struct, frozen=True):
     milliseconds: dict[str, float]
 
     @classmethod
-    def of(cls, article: Article) -> ArticleOut:
-        """A piece as it goes out."""
+    def of(cls, article: Article, citations: int | None = None) -> ArticleOut:
+        """A piece as it goes out, with so many citations at most."""
         return cls(
             topic=article.topic,
             title=article.title,
@@ -56,7 +56,7 @@ class ArticleOut(msgspec.Struct, frozen=True):
                 )
                 for one in article.sections
             ],
-            citations=[CitationOut.of(one) for one in article.citations],
+            citations=[CitationOut.of(one) for one in article.citations[:citations]],
             script=[
                 VoiceLineOut(one.voice, one.text, list(one.citations)) for one in article.script
             ],

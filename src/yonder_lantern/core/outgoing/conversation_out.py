@@ -65,7 +65,7 @@ class ProblemDetailsOut(msgspec.Struct, frozen=True):
     remedy: str
 
 
-def event_out(event: Event) -> tuple[str, dict[str, Any]]:
+def event_out(event: Event, citations: int | None = None) -> tuple[str, dict[str, Any]]:
     """An event of a streamed answer: its name and its data.
 
     Examples
@@ -84,4 +84,4 @@ def event_out(event: Event) -> tuple[str, dict[str, Any]]:
     if isinstance(event, Stepped):
         return "step", as_plain(StepOut.of(event.step))
     assert isinstance(event, Finished)
-    return "answer", as_plain(AnswerOut.of(event.answer))
+    return "answer", as_plain(AnswerOut.of(event.answer, citations))

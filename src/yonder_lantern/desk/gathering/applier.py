@@ -192,7 +192,7 @@ class Applier:
         for done, listed in enumerate(items):
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", source_settings.name)
-            self._progress(source_settings.name, done, len(items))
+            self._progress(source_settings.name, done, len(items), listed.key)
             row, version, _ = self._live.get(listed.id, (0, "", ""))
             seen = ItemState(listed, known.get(listed.key), row, version, "")
             try:
@@ -215,7 +215,8 @@ class Applier:
         while waiting:
             if self._cancel.is_set():
                 raise CancelledError("the gather was interrupted", source_settings.name)
-            self._progress(source_settings.name, len(items) - len(waiting), len(items))
+            done = len(items) - len(waiting)
+            self._progress(source_settings.name, done, len(items), waiting[0].seen.item.key)
             self._settle(source_settings, waiting.popleft(), moves, counts)
         self._progress(source_settings.name, len(items), len(items))
 

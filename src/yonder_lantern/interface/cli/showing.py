@@ -6,6 +6,7 @@ import re
 import shutil
 import textwrap
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
@@ -26,6 +27,8 @@ _MARK = re.compile(r"\[\d+\]")
 _ITEM = re.compile(r"[ \t]*(?:[-*+]|\(?\w{1,4}[.)]) ")
 _RULE = re.compile(r"\|?(?: ?-{3} ?\|?)+")
 _EMPHASIS = re.compile(r"(\*{1,2}|_{1,2})(?=\S)([^*_]+?)(?<=\S)\1(?!\w)")
+_HEADING = re.compile(r"#{1,6} +(.*)")
+_STRONG = re.compile(r"\*\*([^*]+)\*\*")
 _INDENTED: Any = {"initial_indent": "   ", "subsequent_indent": "     "}
 _WITHDRAWN = 4
 _LINES = 12
@@ -47,8 +50,12 @@ def answer_text(text: str) -> str:
     shown: list[str] = []
     for paragraph in _paragraphs(text):
         lines = paragraph.splitlines()
-        if lines[0].startswith(("```", "~~~")) or any(_ITEM.match(line) for line in lines):
+        if lines[0].startswith(("```", "~~~")):
             shown.append(paragraph)
+        elif len(lines) == 1 and (heading := _HEADING.match(paragraph)):
+            shown.append(style(heading[1], bold=True))
+        elif any(_ITEM.match(line) for line in lines):
+            shown.append("\n".join(map(_wrapped, lines)))
         elif len(lines) > 2 and _RULE.fullmatch(lines[1]):
             shown.append(_aligned(lines))
         elif any(line.startswith("|") for line in lines):
@@ -65,23 +72,24 @@ def with_marks(text: str) -> str:
 
 def declined_text(text: str) -> str:
     """The words that decline a question for the terminal: line by line, wrapped."""
-    return "\n".join(
-        textwrap.fill(line, width(), subsequent_indent="  " if _ITEM.match(line) else "")
-        for line in text.splitlines()
-    )
+    return "\n".join(map(_wrapped, text.splitlines()))
+
+
+def _wrapped(line: str) -> str:
+    """A line of a list or paragraph, wrapped where it is too long."""
+    if len(line) <= width():
+        return line
+    return textwrap.fill(line, width(), subsequent_indent="  " if _ITEM.match(line) else "")
 
 
 def told(answer: Answer) -> str:
-    """What an answer says, for the terminal; the question's words stand out in an excerpt."""
+    """What an answer says, for the terminal; the best sentence stands out in an excerpt."""
     text = displayed(answer).text
     if answer.declined:
         return declined_text(text)
-    words = {one.quote[start:end] for one in answer.citations for start, end in one.question_words}
-    if not words:
+    if answer.answered:
         return answer_text(text)
-    these = "|".join(map(re.escape, sorted(words, key=len, reverse=True)))
-    found = re.compile(rf"(?<!\w)(?:{these})(?!\w)")
-    return found.sub(lambda m: style(m.group(), bold=True), answer_text(text))
+    return _STRONG.sub(lambda m: style(m[1], bold=True), answer_text(text))
 
 
 def _paragraphs(text: str) -> list[str]:
@@ -135,8 +143,30 @@ def withdrawn(words: str, why: str) -> str:
     return f"{style('Withdrawn:', fg=AMBER, bold=True)} {words}" + faint(f"  ({why})")
 
 
-def show_answer(answer: Answer, limit: int | None = None) -> None:
-    """Print an answer and what it rests on, at most ``limit`` citations."""
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """How much of an answer is shown.
+
+    Attributes
+    ----------
+    citations : int or None
+        How many at most.
+    whole : bool
+        Whether the passages of an excerpt are shown whole.
+    support : bool
+        Whether it is also said as a number how sure the answer is.
+    """
+
+    citations: int | None = None
+    whole: bool = False
+    support: bool = False
+
+
+_USUAL = Shown()
+
+
+def show_answer(answer: Answer, how: Shown = _USUAL) -> None:
+    """Print an answer and what it rests on."""
     shown = displayed(answer)
     if answer.courtesy or answer.route.way is Way.NOTED:
         echo(declined_text(shown.text))
@@ -144,7 +174,7 @@ def show_answer(answer: Answer, limit: int | None = None) -> None:
     show_read_as(shown.read_as)
     echo(told(answer))
     show_withdrawn(shown.unsupported)
-    show_citations(answer, limit)
+    show_citations(answer, how)
 
 
 def show_withdrawn(unsupported: Sequence[Unsupported]) -> None:
@@ -156,29 +186,33 @@ def show_withdrawn(unsupported: Sequence[Unsupported]) -> None:
         echo(faint(f"{len(told) - _WITHDRAWN} more were withdrawn"))
 
 
-def show_citations(answer: Answer, limit: int | None = None) -> None:
+def show_citations(answer: Answer, how: Shown = _USUAL) -> None:
     """Print what an answer rests on, and what it took."""
     answer = displayed(answer)
     if answer.cut:
         echo(
             style("Cut off:", fg=AMBER, bold=True) + " the model may write no more (answer_tokens)."
         )
-    show_cited(answer.citations, limit, quoted=answer.answered)
+    show_cited(answer.citations, how.citations, quoted=answer.answered or how.whole)
     show_notes(answer.notes)
     echo()
     if answer.rules:
         named = ", ".join(map(repr, answer.rules))
         echo(faint(f"house rule{'s' * (len(answer.rules) > 1)} applied: {named}"))
-    echo(what_it_took(answer, _how_sure(answer)))
+    echo(what_it_took(answer, *_how_sure(answer, number=how.support)))
 
 
-def _how_sure(answer: Answer) -> str:
+def _how_sure(answer: Answer, *, number: bool) -> list[str]:
     """How sure an answer is, or what says it always the same way."""
     if answer.answered and answer.route.way in (Way.FIXED_REPLY, Way.DIALOGUE):
-        return f"{answer.route.way} “{answer.route.name}”"
-    as_what = " as an excerpt" if answer.status is AnswerStatus.EXCERPT else ""
-    like = "" if answer.likeness is None else f" · likeness {answer.likeness:.2f}"
-    return f"support {answer.support:.2f}{as_what}{like}"
+        return [f"{answer.route.way} “{answer.route.name}”"]
+    told = [answer.certainty] if answer.answered else []
+    if number:
+        as_what = " as an excerpt" if answer.status is AnswerStatus.EXCERPT else ""
+        told.append(f"support {answer.support:.2f}{as_what}")
+    if answer.likeness is not None:
+        told.append(f"likeness {answer.likeness:.2f}")
+    return told
 
 
 def show_cited(citations: Sequence[Citation], limit: int | None, *, quoted: bool = True) -> None:

@@ -23,7 +23,7 @@ _HELP = (
     (":sources", "what the answers come from"),
     (":resume ID", "go on with another conversation; without ID they are listed"),
     (":help", "this list"),
-    ("bye", "the end; Ctrl-D does the same"),
+    ("bye", "the end; :quit and Ctrl-D do the same"),
 )
 _LISTED = 10
 

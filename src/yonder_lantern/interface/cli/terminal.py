@@ -133,6 +133,13 @@ class VisibleFormatter(logging.Formatter):
 @contextmanager
 def waiting_for(name: str) -> Iterator[None]:
     """Say on a terminal how many seconds something has been waited for; nothing in a pipe."""
+    with busy(f"waiting for {name}"):
+        yield
+
+
+@contextmanager
+def busy(what: str) -> Iterator[None]:
+    """Say on a terminal what is done, once it takes a second; nothing in a pipe."""
     if not sys.stderr.isatty():
         yield
         return
@@ -140,8 +147,10 @@ def waiting_for(name: str) -> Iterator[None]:
     began = time.monotonic()
 
     def tell() -> None:
+        if over.wait(1.0):
+            return
         while not over.wait(0.5):
-            said = faint(f"waiting for {one_line(name)}: {time.monotonic() - began:.0f} s")
+            said = faint(f"{one_line(what)}: {time.monotonic() - began:.0f} s")
             sys.stderr.write(f"\r{written(said)}\x1b[K")
             sys.stderr.flush()
 

@@ -68,7 +68,13 @@ class QuestionIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise HttpProblem(422, "the image is not valid Base64", "encode its bytes") from None
 
 
-class ArticleIn(QuestionIn, frozen=True, forbid_unknown_fields=True):
+class AskedIn(QuestionIn, frozen=True, forbid_unknown_fields=True):
+    """A question to be answered, and how many citations are wanted at most."""
+
+    citations: Annotated[int, Meta(ge=0)] | None = None
+
+
+class ArticleIn(AskedIn, frozen=True, forbid_unknown_fields=True):
     """A topic to be written about at length."""
 
     sections: Annotated[int, Meta(ge=1, le=MOST_SECTIONS)] = 5
@@ -98,7 +104,8 @@ async def body_of(request: Request, kind: type[Body]) -> Body:
     """
     if request.headers.get("content-type", "").partition(";")[0].strip() != "application/json":
         raise HttpProblem(415, "the body must be JSON", "send Content-Type: application/json")
-    data = await bytes_of(request, _MOST_BYTES_WITH_IMAGE if kind is QuestionIn else _MOST_BYTES)
+    may_hold_image = issubclass(kind, QuestionIn)
+    data = await bytes_of(request, _MOST_BYTES_WITH_IMAGE if may_hold_image else _MOST_BYTES)
     return decoded(data, kind)
 
 

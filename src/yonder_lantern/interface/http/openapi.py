@@ -30,7 +30,7 @@ from ...core.outgoing import (
 from ...version import __version__
 from .access_routes import CallerOut
 from .beside_routes import ModelIn, SetUpOut, SpeechIn
-from .bodies import ArticleIn, PreferenceIn, QuestionIn, TitleIn
+from .bodies import ArticleIn, AskedIn, PreferenceIn, QuestionIn, TitleIn
 from .source_routes import GatherIn, SourceIn, SourcesOut
 from .watch_routes import FeedbackIn
 from .webhook_routes import WebhookIn, WebhookOut
@@ -114,7 +114,7 @@ def document() -> dict[str, Any]:
     '3.1.0'
     """
     _, schemas = msgspec.json.schema_components(_KINDS, ref_template=_REF)
-    question = _body(QuestionIn)
+    question, asked = _body(QuestionIn), _body(AskedIn)
     both = {"200": _EVENTS | {"content": _json(AnswerOut) | _EVENTS["content"]}}
     return {
         "openapi": "3.1.0",
@@ -125,7 +125,7 @@ def document() -> dict[str, Any]:
             "/search": {
                 "post": _operation("The passages found", {"200": _reply(SearchOut)}, question)},
             "/questions": {
-                "post": _operation("One answer, whole or as it is written", both, question)},
+                "post": _operation("One answer, whole or as it is written", both, asked)},
             "/articles": {
                 "post": _operation("A longer piece about a topic", {"200": _reply(ArticleOut)},
                                    _body(ArticleIn))},

@@ -30,7 +30,7 @@ from ...core.outgoing import (
 from ...desk import check_sources
 from ...version import __version__
 from .answered_once import answered_once
-from .bodies import ArticleIn, PreferenceIn, QuestionIn, TitleIn, body_of
+from .bodies import ArticleIn, AskedIn, PreferenceIn, QuestionIn, TitleIn, body_of
 from .callers import VISITOR_HEADER, HttpCaller, root_of
 from .problems import HttpProblem, status_of
 from .running_turns import GATHERS, Named, RunningTurn, answer_of
@@ -85,15 +85,16 @@ class Routes:
     async def question(self, request: Request) -> Response:
         """One answer, whole or as it is written, without a conversation."""
         caller = self._served.caller(request)
-        query = await self._query(caller, await body_of(request, QuestionIn))
+        wanted = await body_of(request, AskedIn)
+        query = await self._query(caller, wanted)
         self._doorman.count(caller)
         if _wants(request, _EVENTS):
             stop = threading.Event()
             events = self._counted(caller, caller.desk.stream(query, cancel=stop))
-            return _streamed(_in_threads(_numbered(events), stop, self._limiter))
+            return _streamed(_in_threads(_numbered(events, wanted.citations), stop, self._limiter))
         answer = await to_thread.run_sync(caller.desk.ask, query, limiter=self._limiter)
         self._served.answered(caller, answer)
-        return as_json(AnswerOut.of(answer))
+        return as_json(AnswerOut.of(answer, wanted.citations))
 
     async def article(self, request: Request) -> Response:
         """A longer piece about a topic."""
@@ -108,7 +109,7 @@ class Routes:
         )
         article = await to_thread.run_sync(write, limiter=self._limiter)
         self._doorman.spent(caller, article.cost)
-        return as_json(ArticleOut.of(article))
+        return as_json(ArticleOut.of(article, wanted.citations))
 
     async def conversations(self, request: Request) -> Response:
         """The caller's conversations, newest first."""
@@ -192,7 +193,7 @@ class Routes:
     async def ask(self, request: Request) -> Response:
         """Begin a turn; where its events can be read."""
         caller = self._served.caller(request)
-        said = await body_of(request, QuestionIn)
+        said = await body_of(request, AskedIn)
         query = await self._query(caller, said)
         self._doorman.count(caller)
         id_ = request.path_params["id"]
@@ -202,7 +203,7 @@ class Routes:
             one = self._resumed(caller, id_)
             one.request = key
             events = caller.desk.stream_turn(query, one, cancel=cancel)
-            return (event_out(event) for event in self._counted(caller, events))
+            return (event_out(event, said.citations) for event in self._counted(caller, events))
 
         key = request.headers.get("idempotency-key", "")
         found: RunningTurn | FollowedTurn | int
@@ -355,12 +356,12 @@ async def _only(event: _Told) -> AsyncIterator[_Told]:
     yield event
 
 
-def _numbered(events: Iterator[Event]) -> Iterator[_Told]:
+def _numbered(events: Iterator[Event], citations: int | None) -> Iterator[_Told]:
     """Events of an answer with their numbers; what goes wrong is the last of them."""
     number = 0
     try:
         for number, event in enumerate(events, 1):
-            yield (number, *event_out(event))
+            yield (number, *event_out(event, citations))
     except YonderError as error:
         told = {"status": status_of(error), "detail": error.what, "remedy": error.remedy}
         yield number + 1, "problem", told

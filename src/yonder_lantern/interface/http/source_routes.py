@@ -134,8 +134,9 @@ def _in_steps(work: Any, cancel: Cancel) -> Named:
     """What a gather tells as it goes on, and its report."""
     queue: Queue[Any] = Queue()
 
-    def progress(step: str, done: int, total: int | None) -> None:
-        queue.put(("progress", {"step": step, "done": done, "total": total}))
+    def progress(step: str, done: int, total: int | None, item: str = "") -> None:
+        told = {"step": step, "done": done, "total": total, "item": item}
+        queue.put(("progress", told))
 
     def run() -> None:
         try:

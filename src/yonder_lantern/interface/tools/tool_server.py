@@ -108,19 +108,24 @@ def _add_reading(server: MCPServer[Any], caller_of: CallerOf) -> None:
         ctx: Context[Any, Any],
         earlier: list[str] | None = None,
         as_of: str = "",
+        limit: int | None = None,
+        citations: int | None = None,
     ) -> dict[str, Any]:
         """Answer a question from the documents, with citations; notes that fit stand beside it.
 
-        The status is "answer", "excerpt" (the closest passages, no answer) or "declined".
+        The status is "answer", "excerpt" (the closest passages, no answer) or "declined". `limit`
+        is how many passages are read, `citations` how many citations are given, at most.
         """
         caller = _who(caller_of, ctx, "ask")
         await ctx.report_progress(0, 1, "searching")
         stop = threading.Event()
-        query = Query(question, earlier=earlier or (), as_of=as_of or None, cancel=stop)
+        query = Query(
+            question, limit=limit, earlier=earlier or (), as_of=as_of or None, cancel=stop
+        )
         answer = await _run(lambda: caller.desk.ask(query), stop)
         caller.spent(answer)
         await ctx.report_progress(1, 1, answer.status.value)
-        return as_plain(AnswerOut.of(answer))
+        return as_plain(AnswerOut.of(answer, citations))
 
 
 def _add_knowledge(server: MCPServer[Any], caller_of: CallerOf) -> None:
@@ -183,7 +188,7 @@ def _add_grading(server: MCPServer[Any], caller_of: CallerOf) -> None:
         reached = [0, 1]
         stop = threading.Event()
 
-        def watch(step: str, done: int, total: int | None) -> None:  # noqa: ARG001
+        def watch(step: str, done: int, total: int | None, item: str = "") -> None:  # noqa: ARG001
             reached[:] = [done, total or 1]
 
         async def tell() -> None:

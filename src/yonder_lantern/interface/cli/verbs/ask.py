@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from contextlib import nullcontext
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from ....settings import model_profile, without_password
 from ..options import desk_options, example, open_desk, query_options
 from ..progress import progress_shown
 from ..showing import (
+    Shown,
     counted,
     show_answer,
     show_citations,
@@ -24,7 +26,7 @@ from ..showing_article import show_article
 from ..showing_fields import show_extracted
 from ..showing_steps import show_steps, take_steps
 from ..streaming import show_stream
-from ..terminal import displayed, echo, echo_json, faint, style
+from ..terminal import busy, displayed, echo, echo_json, faint, style
 
 
 @click.command(
@@ -32,10 +34,17 @@ from ..terminal import displayed, echo, echo_json, faint, style
     epilog=example('yonder ask "How do I report a near miss?" --audience public'),
 )
 @click.argument("question")
-@click.option("--limit", type=int, metavar="N", help="Show at most this many citations.")
 @click.option(
-    "--passages", type=int, metavar="N", help="How many passages to read.  [default: find.limit]"
+    "--limit",
+    type=int,
+    metavar="N",
+    help="Read at most this many passages.  [default: find.limit]",
 )
+@click.option("--citations", type=int, metavar="N", help="Show at most this many citations.")
+@click.option(
+    "--whole", is_flag=True, help="Of passages shown in place of an answer, show all, whole."
+)
+@click.option("--support", is_flag=True, help="Say how sure the answer is as a number, too.")
 @click.option(
     "--schema",
     type=click.Path(path_type=Path),
@@ -73,7 +82,9 @@ from ..terminal import displayed, echo, echo_json, faint, style
 def command(
     question: str,
     limit: int | None,
-    passages: int | None,
+    citations: int | None,
+    whole: bool,
+    support: bool,
     schema: Path | None,
     show_prompt: bool,
     without_documents: bool,
@@ -93,11 +104,13 @@ def command(
     Where no answer is sure enough, the passages that come closest are shown as they are. Exit
     status 1 when it is declined, or asked back because it fits several things.
     """
-    if limit is not None and limit < 0:
-        raise CallError("--limit cannot be negative", f"--limit {limit}", "0 shows no citation")
+    if citations is not None and citations < 0:
+        raise CallError(
+            "--citations cannot be negative", f"--citations {citations}", "0 shows no citation"
+        )
     desk = open_desk(folder, overrides)
     desk.check_audience(parts.get("audience") or ())
-    query = Query(question, limit=passages).with_parts(parts)
+    query = Query(question, limit=limit).with_parts(parts)
     if long and (schema or show_prompt or without_documents or steps or audio):
         raise CallError(
             "--long cannot be combined with --schema, --show-prompt, --steps, "
@@ -106,9 +119,9 @@ def command(
             "leave out one of them",
         )
     if long or sections is not None or voices:
-        return _write(desk, query, long, sections, voices, limit, as_json=as_json)
+        return _write(desk, query, long, sections, voices, citations, as_json=as_json)
     if schema is not None:
-        return _extract(desk, query, schema, limit, as_json=as_json)
+        return _extract(desk, query, schema, citations, as_json=as_json)
     if show_prompt:
         _show_prompt(desk.prompt(query), as_json=as_json)
         return 0
@@ -117,7 +130,8 @@ def command(
         bare = displayed(bare)
         echo(f"{style('From memory', bold=True)} {faint('(nothing of it is checked)')}")
         echo(f"{bare.text}\n\n{style('From the documents', bold=True)}")
-    answer = _answer(desk, query, limit, bare, steps=steps, as_json=as_json)
+    shown = Shown(citations, whole=whole, support=support)
+    answer = _answer(desk, query, shown, bare, steps=steps, as_json=as_json)
     if audio:
         _speak(answer, Path(audio))
         if not as_json:
@@ -126,20 +140,22 @@ def command(
 
 
 def _answer(
-    desk: Desk, query: Query, limit: int | None, bare: Answer | None, *, steps: bool, as_json: bool
+    desk: Desk, query: Query, shown: Shown, bare: Answer | None, *, steps: bool, as_json: bool
 ) -> Answer:
     """Print the answer, as it comes where a model writes it for a person."""
     if desk.settings.answer.model and sys.stdout.isatty() and not as_json and not steps:
         answer = show_stream(desk.stream(query), _model_name(desk))
-        show_citations(answer, limit)
+        show_citations(answer, shown)
         return answer
-    answer, tried = take_steps(desk.stream(query), live=steps and not as_json)
+    live = steps and not as_json
+    with nullcontext() if live else busy("searching the documents and reading what was found"):
+        answer, tried = take_steps(desk.stream(query), live=live)
     if as_json:
-        echo_json(_as_json(answer, bare))
+        echo_json(_as_json(answer, bare, shown.citations))
         return answer
     if steps:
         show_steps(answer.steps, tried)
-    show_answer(answer, limit)
+    show_answer(answer, shown)
     return answer
 
 
@@ -149,7 +165,7 @@ def _write(
     long: bool,
     sections: int | None,
     voices: str,
-    limit: int | None,
+    citations: int | None,
     *,
     as_json: bool,
 ) -> int:
@@ -161,24 +177,26 @@ def _write(
         most = 5 if sections is None else sections
         article = desk.write(query, sections=most, voices=named, progress=progress)
     if as_json:
-        echo_json(as_plain(ArticleOut.of(article)))
+        echo_json(as_plain(ArticleOut.of(article, citations)))
     else:
-        show_article(article, limit)
+        show_article(article, citations)
     return 0 if article.sections else 1
 
 
-def _extract(desk: Desk, query: Query, schema: Path, limit: int | None, *, as_json: bool) -> int:
+def _extract(
+    desk: Desk, query: Query, schema: Path, citations: int | None, *, as_json: bool
+) -> int:
     """Print an object of a schema; 1 if nothing of it is in the documents."""
     filled = desk.extract(query, read_schema(schema))
     if as_json:
-        echo_json(as_plain(ExtractionOut.of(filled)))
+        echo_json(as_plain(ExtractionOut.of(filled, citations)))
     else:
-        show_extracted(filled, limit)
+        show_extracted(filled, citations)
     return 0 if filled.citations else 1
 
 
-def _as_json(answer: Answer, bare: Answer | None) -> dict[str, Any]:
-    shown = as_plain(AnswerOut.of(answer))
+def _as_json(answer: Answer, bare: Answer | None, citations: int | None) -> dict[str, Any]:
+    shown = as_plain(AnswerOut.of(answer, citations))
     if bare is not None:
         shown["without_documents"] = as_plain(AnswerOut.of(bare))
     return shown

@@ -21,7 +21,7 @@ from ..streaming import show_stream
 from ..talk_commands import TalkCommands
 from ..terminal import displayed, echo, echo_json, faint, style
 
-END_WORDS = frozenset({"bye", "exit", "quit", "end"})
+END_WORDS = frozenset({"bye", "exit", "quit", "end", ":quit", ":exit", ":q", ":bye"})
 
 
 @click.command("talk", epilog=example("yonder talk\nyonder talk --resume\nyonder talk --list"))

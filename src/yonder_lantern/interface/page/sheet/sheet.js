@@ -81,10 +81,10 @@ function finish({ turn, rows }, answer, rewritten) {
   const seconds = (answer.milliseconds.whole ?? 0) / 1000;
   const { amount, currency } = answer.cost;
   const { way, name } = answer.route;
-  const sure = way === "documents" ? `${label("support")} ${answer.support.toFixed(2)}`
+  const sure = way === "documents" ? answer.certainty && label(answer.certainty)
     : `${label(way) ?? way}${name && way !== "courtesy" ? ` “${name}”` : ""}`;
   const like = answer.likeness == null ? [] : [`${label("likeness")} ${answer.likeness.toFixed(2)}`];
-  const told = [sure, ...like, `${seconds.toFixed(1)} s`];
+  const told = [...(sure ? [sure] : []), ...like, `${seconds.toFixed(1)} s`];
   const { read, written } = answer.tokens;
   if (read + written) told.push(`${read + written} ${label("tokens")}`);
   told.push(Number(amount) ? `${amount} ${currency}` : label("free"));
