@@ -1,4 +1,4 @@
-"""Five collections of questions and answers that nobody here wrote, as short texts.
+"""Six collections of questions and answers that nobody here wrote, as short texts.
 
     python benchmarks/faq_collections.py DEST
 
@@ -27,6 +27,7 @@ PACKAGES = {
     "debian-faq-de": ("debian-faq-de", "debian-reference-de", "maint-guide-de"),
     "debian-faq-fr": ("debian-faq-fr", "debian-reference-fr", "maint-guide-fr"),
     "fetchmail-faq": ("fetchmail", "mutt"),
+    "git-faq": ("git-doc",),
 }
 NAMES = tuple(PACKAGES)
 Section = tuple[str, str]  # heading and text
@@ -49,6 +50,13 @@ def web(path: Path) -> Iterator[Section]:
     for heading, body in zip(parts[1::2], parts[2::2], strict=True):
         named = re.sub(r"^(Kapitel|Chapitre)?(?:[A-Z]\d+\.)?[\s\d.]*", "", plain(heading))
         yield named, plain(re.sub(r"</(p|li|pre|h\d)>", "\n\n", body))
+
+
+def described(path: Path) -> Iterator[Section]:
+    """The entries of a page's lists of terms."""
+    text = path.read_text(encoding="utf-8")
+    for term, told in re.findall(r"<dt[^>]*>(.*?)</dt>\s*<dd[^>]*>(.*?)</dd>", text, flags=re.S):
+        yield plain(term), plain(re.sub(r"</(p|li|pre)>", "\n\n", told))
 
 
 def plain(text: str) -> str:
@@ -84,6 +92,7 @@ def sections(name: str, files: Path) -> tuple[list[Section], list[Section]]:
     """
     docs = files / "usr/share/doc"
     read: Callable[[Path], Iterator[Section]] = web
+    read_answers: Callable[[Path], Iterator[Section]] | None = None
     if name == "perl-faq":
         read = pod
         pages = sorted((files / "usr/share/perl").glob("*/pod/perl*.pod"))
@@ -96,10 +105,14 @@ def sections(name: str, files: Path) -> tuple[list[Section], list[Section]]:
         answers = sorted(sources.glob("faq/*.txt"))
         parts = ("tutorial", "howto", "reference", "using", "library", "extending")
         others = [path for part in parts for path in sorted(sources.glob(f"{part}/*.txt"))]
+    elif name == "git-faq":
+        read_answers = described
+        answers = [docs / "git/html/gitfaq.html"]
+        others = sorted(set(docs.glob("git/html/git*.html")) - {*answers})
     elif name == "fetchmail-faq":
         answers = [docs / "fetchmail/fetchmail-FAQ.html"]
         others = sorted(docs.glob("mutt/html/*.html"))
-    else:
+    elif name.startswith("debian-faq"):
         language = name.rpartition("-")[2]
         answers = sorted(docs.glob(f"debian/FAQ/{language}/*.html"))
         found = {
@@ -109,7 +122,7 @@ def sections(name: str, files: Path) -> tuple[list[Section], list[Section]]:
             *files.glob(f"usr/share/**/maint-guide/**/*.{language}.html"),
         }
         others = sorted(found)
-    asked = [own for path in answers for own in asked_in(read(path))]
+    asked = [own for path in answers for own in asked_in((read_answers or read)(path))]
     among = [own for path in others for own in read(path) if 200 < len(own[1]) < 6000]
     if not asked or not among:
         raise SystemExit(f"{name}: no questions or no other sections; have the files moved?")

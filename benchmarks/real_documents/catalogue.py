@@ -133,6 +133,7 @@ COLLECTIONS = (
     _short("debian-de-short", "debian-faq"),
     _short("debian-fr-short", "debian-faq"),
     _short("perl-short", "perl"),
+    _short("fetchmail-short", "fetchmail"),
 )
 # Nothing is fitted on it: it is only read, and seldom.
 UNSEEN = (
@@ -145,6 +146,6 @@ UNSEEN = (
         "faq",
         "headings",
     ),
-    _short("fetchmail-short", "fetchmail"),
+    _short("git-short", "git"),
 )
 BY_NAME = {one.name: one for one in (*COLLECTIONS, *UNSEEN)}

@@ -25,6 +25,7 @@ _SOURCES = {
     "debian-de-short": "debian-faq-de",
     "debian-fr-short": "debian-faq-fr",
     "fetchmail-short": "fetchmail-faq",
+    "git-short": "git-faq",
 }
 
 

@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 
 from conftest import SCANNED, needs
 from mutations import mutated
+from yonder_lantern import Desk
 from yonder_lantern.core import (
     Block,
     BlockKind,
@@ -38,6 +39,7 @@ from yonder_lantern.demo import DEMO_FOLDER
 from yonder_lantern.ingest.formats import Formats
 from yonder_lantern.ingest.formats.correcting import corrected
 from yonder_lantern.ingest.formats.delimited import rows
+from yonder_lantern.ingest.formats.html import HtmlFormat
 from yonder_lantern.ingest.formats.json_nodes import Node, plain, read_json
 from yonder_lantern.platform.archives import Archive
 from yonder_lantern.text import decode
@@ -664,3 +666,47 @@ def survives(case: tuple[str, bytes]) -> bool:
     except (FormatError, LimitError):
         return False
     return True
+
+
+def test_a_record_with_more_inside_keeps_to_itself(tmp_path: Path) -> None:
+    (tmp_path / "documents").mkdir()
+    records = [
+        {"id": "M-1", "depth": "3.0 m", "services": ["water"], "owner": {"name": "Ada Pell"}},
+        {"id": "M-2", "depth": "1.2 m", "notes": [{"when": "May", "what": "chain worn"}]},
+        {"id": "M-3", "depth": "2.2 m", "services": []},
+    ]
+    (tmp_path / "documents/moorings.json").write_text(json.dumps(records))
+    (tmp_path / "yonder.toml").write_text("")
+    desk = Desk.open(tmp_path)
+    desk.gather()
+    document = desk.document("documents/moorings.json")
+    assert document is not None
+    told = {"3.0 m": "M-1", "Ada Pell": "M-1", "chain worn": "M-2", "2.2 m": "M-3"}
+    for words, record in told.items():
+        at = document.text.index(words)
+        assert record in location_of(document, at, at + len(words)).heading
+    assert "services: water" in document.text
+
+
+ANCHORED = """<html><body><h1 id="top">Locks</h1><p>The lock is old.</p>
+<p id="hours">It opens at six. <a id="fee"></a>The fee is 4.00.</p>
+<dl><dt>sluice<b id="sluice"></b></dt><dd>A gate for water.</dd></dl>
+<ul><li id="rule">Keep off the gates.</li></ul></body></html>"""
+
+
+@pytest.mark.parametrize(
+    ("words", "anchor"),
+    [
+        ("The lock is old", "top"),
+        ("It opens at six", "hours"),
+        ("The fee is 4.00", "fee"),
+        ("sluice", "sluice"),
+        ("A gate for water", "sluice"),
+        ("Keep off the gates", "rule"),
+    ],
+)
+def test_words_of_a_page_have_the_nearest_anchor_before_them(words: str, anchor: str) -> None:
+    parsed = HtmlFormat().read(ANCHORED.encode(), "locks.html")
+    at = parsed.text.index(words)
+    leads = [mark.anchor for mark in parsed.marks if mark.start <= at < mark.end]
+    assert leads == [anchor]

@@ -30,8 +30,13 @@ _LONG_DOCUMENTS = {
     "length": 0.2,
     "asking": -0.2,
 }
-_SHORT_DOCUMENTS = {"document_share": 0.6, "phrase": 0.1, "opening": 0.1, "asking": -0.7}
-_SHORT_LEXICAL = 0.6  # times the lexical stage's weight among short documents
+_SHORT_DOCUMENTS = {
+    "document_share": 0.6,
+    "coverage": 0.1,
+    "phrase": 0.1,
+    "opening": 0.2,
+    "asking": -0.7,
+}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -75,13 +80,13 @@ def ranking_weights(
     lexical, share = settings.lexical_weight, settings.document_share
     given: dict[str, float | None] = asdict(settings.weights)
     return RankingWeights(
-        _lexical(snapshot, language, shortness) if lexical is None else lexical,
+        _lexical(snapshot, language) if lexical is None else lexical,
         suited("document_share") if share is None else share,
         {name: suited(name) if own is None else own for name, own in given.items()},
     )
 
 
-def _lexical(snapshot: IndexReader, language: str, shortness: float) -> float:
+def _lexical(snapshot: IndexReader, language: str) -> float:
     """How much the lexical stage counts beside the embedding's vectors."""
     entry = snapshot.embedding_entry
     if entry is None:
@@ -89,10 +94,7 @@ def _lexical(snapshot: IndexReader, language: str, shortness: float) -> float:
     if language == UNKNOWN:  # it may be in any of the documents' languages
         written = snapshot.languages
         language = next(iter(languages_of(entry.method, written) or written), "")
-    weight = lexical_weight_of(entry.method, language)
-    if language and not languages_of(entry.method, (language,)):
-        return weight
-    return weight * (1 - shortness * (1 - _SHORT_LEXICAL))
+    return lexical_weight_of(entry.method, language)
 
 
 def shortness_of(snapshot: IndexReader, documents: Array) -> float:

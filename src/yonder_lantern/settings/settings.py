@@ -257,7 +257,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         Most hits of a search.
     lexical_weight
         Weight of the lexical stage; the vector stage has the rest. Left out: what suits the
-        embedding and how long the documents are.
+        embedding.
     document_share
         Weight of a passage's whole document, beside the passage. Left out: what suits how long
         the documents are.

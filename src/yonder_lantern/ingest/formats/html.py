@@ -18,10 +18,12 @@ _LEFT_OUT = frozenset(
     """script style template noscript nav header footer aside form button select option svg math
     iframe object canvas dialog menu""".split()
 )
+_ROLES_BESIDE = frozenset("navigation banner contentinfo search complementary".split())  # WAI-ARIA
 _ENDS_BLOCK = frozenset(
     """p div section article main li dt dd ul ol dl table thead tbody tfoot tr blockquote figure
     figcaption address details summary hr h1 h2 h3 h4 h5 h6 pre body""".split()
 )
+_OF_TABLES = ("tr", "table", "thead", "tbody", "tfoot")
 _VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
 _SELF_LINKS = frozenset("¶ § # 🔗 \uf0c1".split())
 _TIGHT = (BlockKind.ROW, BlockKind.ITEM, BlockKind.TERM)
@@ -46,7 +48,7 @@ class HtmlFormat(Format):
     """
 
     name = "html"
-    version = 3
+    version = 4
     suffixes = (".html", ".htm", ".xhtml")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -99,7 +101,7 @@ class _Reader(HTMLParser):
         self._row: _Row | None = None
         self._in_head = 0
         self._header = -1
-        self._anchor = ""  # the last one since a block ended
+        self._anchor = ""  # the last one met before what it leads to
         self._anchors: list[tuple[int, str]] = []  # where each begins to lead to
         self._self_link = False
         self._terms: list[int] = []  # of each open definition list, the term being defined
@@ -114,17 +116,18 @@ class _Reader(HTMLParser):
             self._meta(str(given["name"]).strip().lower(), str(given["content"]).strip())
         if tag == "title":
             self._in_title = True
-        if tag in _LEFT_OUT and not (self._in_main and tag == "header"):
-            self._left_out.append(tag)
-            return
         if self._left_out:
+            if tag == self._left_out[-1]:
+                self._left_out.append(tag)
+            return
+        beside = tag not in _VOID and given.get("role") in _ROLES_BESIDE
+        if beside or (tag in _LEFT_OUT and not (self._in_main and tag == "header")):
+            self._left_out.append(tag)
             return
         if tag in ("main", "article") or given.get("role") == "main":
             self._in_main += 1
         if name := given.get("id") or (given.get("name") if tag == "a" else ""):
-            self._anchor = name
-            if self._block is not None and self._block[0] is BlockKind.HEADING:
-                self._lead_here(self._block[2])
+            self._meet_anchor(name, begins=self._ends_block(tag))
         self._self_link = tag == "a" and str(given.get("href", "")).startswith("#")
         if tag == "br" and self._block:
             self._write("\n" if self._in_pre else " ", *self._here())
@@ -171,14 +174,27 @@ class _Reader(HTMLParser):
 
     # -- blocks
 
-    def _lead_here(self, start: int) -> None:
-        """Note that the anchor met last leads to what begins here."""
-        if self._anchor and (not self._anchors or self._anchors[-1][1] != self._anchor):
-            self._anchors.append((start, self._anchor))
-        self._anchor = ""
+    def _ends_block(self, tag: str) -> bool:
+        """Whether a tag begins another block; inside a cell most do not."""
+        inside_row = self._row is not None and tag not in _OF_TABLES
+        return tag in _ENDS_BLOCK and not inside_row
+
+    def _meet_anchor(self, name: str, *, begins: bool) -> None:
+        """Note an anchor: it leads to what comes next, or to the heading or term it stands in."""
+        if not self._wanted():
+            return
+        if begins or self._block is None:
+            self._anchor = name
+        else:
+            kind, _, start = self._block
+            whole = kind in (BlockKind.HEADING, BlockKind.TERM)
+            self._anchors.append((start if whole else self._length, name))
 
     def marks(self) -> tuple[Mark, ...]:
-        """The stretches of text that the page's anchors lead to; none where it has none."""
+        """The stretches of text that the page's anchors lead to; none where it has none.
+
+        Each goes up to the next one: what stands there has that anchor nearest, at or before it.
+        """
         if not self._anchors:
             return ()
         found = dict([(0, ""), *self._anchors])
@@ -222,7 +238,7 @@ class _Reader(HTMLParser):
         self._terms[-1] = added if first < 0 else first
 
     def _start_block(self, tag: str) -> None:
-        if self._row is not None and tag not in ("tr", "table", "thead", "tbody", "tfoot"):
+        if self._row is not None and tag not in _OF_TABLES:
             self._space_at = self._space_at or self._here()  # blocks inside a cell are its words
             return
         self.end_block()
@@ -248,7 +264,7 @@ class _Reader(HTMLParser):
             self._next = (BlockKind.ROW, 0)
 
     def _close_block(self, tag: str) -> None:
-        if self._row is not None and tag not in ("tr", "table", "thead", "tbody", "tfoot"):
+        if self._row is not None and tag not in _OF_TABLES:
             self._space_at = self._space_at or self._here()
             return
         self.end_block()
@@ -320,8 +336,9 @@ class _Reader(HTMLParser):
         if self._block is None:
             kind, level = self._next
             self._block = (kind, level, self._length)
-            if kind in (BlockKind.HEADING, BlockKind.TERM):
-                self._lead_here(self._length)
+            if self._anchor:
+                self._anchors.append((self._length, self._anchor))
+                self._anchor = ""
             self._next = (BlockKind.PARAGRAPH, 0) if kind is not BlockKind.ROW else self._next
         if self._row is not None and self._row.separator_due:
             self._put(self._row.separator())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import bisect
 import re
+from textwrap import shorten
 
 from ...core import BlockKind, FormatError, Parsed
 from ...text import decode
@@ -11,6 +12,9 @@ from .format import Format
 from .json_nodes import Node, read_json, read_json_lines
 from .writing import TextWriter
 
+_NAMING = ("name", "title", "label", "id", "key", "code", "number")
+_LONGEST_NAME = 80
+_FEW = 20  # scalars of a list that are written as the values of one key
 _SPACES = re.compile(r"\s+")
 _UNEVEN = re.compile(r"\s\s|[^\S ]")
 
@@ -20,7 +24,9 @@ class StructuredFormat(Format):
 
     A key with a list or an object below it is a heading, any other key stands
     before its value with a colon. A list of objects of scalars is a table, its
-    keys the header row. Lines of the file are the places.
+    keys the header row; of objects with more inside, each is a section under its
+    own name, so that nothing of one is read as the next one's. Lines of the file
+    are the places.
 
     References
     ----------
@@ -28,7 +34,7 @@ class StructuredFormat(Format):
     """
 
     name = "structured"
-    version = 1
+    version = 2
     suffixes = (".json", ".jsonl", ".ndjson")
 
     def read(self, data: bytes, file_name: str) -> Parsed:
@@ -44,6 +50,20 @@ class StructuredFormat(Format):
         if not writer.text.outline.blocks:
             raise FormatError("it holds no value", remedy="exclude it")
         return writer.text.parsed(title)
+
+
+def _plain(node: Node) -> bool:
+    """Whether it is a short list of nothing but scalars: values of one key."""
+    plain = all(one.kind == "scalar" for _, one in node.children)
+    return node.kind == "list" and plain and 0 < len(node.children) <= _FEW
+
+
+def _name_of(node: Node) -> str:
+    """What an object is called: by a key that names, else by its first text."""
+    texts = {key.casefold(): one.words for key, one in node.children if one.kind == "scalar"}
+    first = next((one.words for _, one in node.children if one.text and one.words.strip()), "")
+    named = next((texts[key] for key in _NAMING if texts.get(key, "").strip()), first)
+    return shorten(named, _LONGEST_NAME, placeholder=" …")
 
 
 class _Writer:
@@ -79,10 +99,19 @@ class _Writer:
         for node in nodes:
             if node.kind == "scalar":
                 self._labelled(BlockKind.ITEM, (("", node),))
-            elif node.flat:
-                self._labelled(BlockKind.ITEM, node.children)
+            elif node.kind == "object":
+                self._record(node, key, level)
             else:
                 self.node(node, "", level)
+
+    def _record(self, node: Node, key: str, level: int) -> None:
+        """Write an object of a list as a section: its name, its values, and what is inside."""
+        self._heading(_name_of(node) or key or "(no name)", level)
+        own = tuple(pair for pair in node.children if pair[1].kind == "scalar" or _plain(pair[1]))
+        self._labelled(BlockKind.PARAGRAPH, own)
+        for name, child in node.children:
+            if child.children and not _plain(child):
+                self.node(child, name or "(no name)", level + 1)
 
     def _heading(self, key: str, level: int) -> None:
         self.text.block(BlockKind.HEADING, _SPACES.sub(" ", key) or "(no name)", level=level)
@@ -90,14 +119,17 @@ class _Writer:
     def _labelled(self, kind: BlockKind, pairs: tuple[tuple[str, Node], ...]) -> None:
         begin = self.text.length
         for key, node in pairs:
-            if not node.words.strip():
+            values = [one for _, one in node.children] if node.children else [node]
+            if not any(one.words.strip() for one in values):
                 continue
             start = self.text.length
             if start > begin:
                 self.text.put("\n")
                 start += 1
             self.text.put(f"{_SPACES.sub(' ', key)}: " if key else "")
-            self._value(node)
+            for number, value in enumerate(values):
+                self.text.put(", " if number else "")
+                self._value(value)
             self.text.mark(start, lines=self._lines(node))
         self.text.end(kind, begin, level=1 if kind is BlockKind.ITEM else 0)
 
