@@ -157,7 +157,6 @@ def test_a_document_gives_no_orders(modelled: Callable[..., Desk]) -> None:
     ("fault", "what"),
     [
         ("broken", "status 500"),
-        ("cut", "broke off"),
         ("garbled", "no event of a stream"),
         ("long", "times what it may"),
     ],
@@ -172,7 +171,7 @@ def test_a_model_that_fails_is_a_plain_error(
     assert what in caught.value.what
     assert caught.value.remedy
     spent = list(desk.costs.entries())
-    assert bool(spent) == (fault in ("cut", "long"))  # what came was paid for
+    assert bool(spent) == (fault == "long")  # what came was paid for
     assert all(entry.tokens.estimated for entry in spent)
 
 
@@ -351,8 +350,40 @@ def test_code_stays_whole_or_goes(modelled: Callable[..., Desk]) -> None:
     desk = modelled("http://127.0.0.1:9/answer")
     result = desk.search("How often does the ferry run?")
     units = ContextUnits(result, context_of(result, len, 10_000), None)
-    assert units.holding(["ferry   --every 20"]) is not None
-    assert units.holding(["ferry --every 30"]) is None
+    held, changed = units.code_like(["ferry   --every 20"])
+    assert held is not None
+    assert not changed
+    adapted, changed = units.code_like(["ferry --every 20", "ferry --fast"])
+    assert adapted is not None
+    assert changed == ["ferry --fast"]
+    assert units.code_like(["ferry --every 30"])[0] is None
+
+
+@pytest.mark.parametrize(
+    ("wrote", "left"),
+    [
+        ("Run this:\n\n```sh\nferry --every 20\nferry --fast\n```\n",
+         "Run this:\n\n```sh\nferry --every 20\nferry --fast\n```\n[1] "
+         "(adapted; not in the documents: `ferry --fast`)"),
+        ("# Berths\n\n1. Berths\n2. Berths\n", ""),
+        ("An offer of a berth stands for 14 days. An offer of a berth stands for 14 days.",
+         "An offer of a berth stands for 14 days. [1]"),
+        ("Ein Angebot gilt für 14 Tage.", "Ein Angebot gilt für 14 Tage. [1]"),
+        ("Ein Angebot gilt für 15 Tage.", ""),
+        ("Das ist für alle sehr schön und gut.", ""),
+    ],
+)  # fmt: skip
+def test_what_stays_of_code_headings_repeats_and_other_languages(
+    modelled: Callable[..., Desk], wrote: str, left: str
+) -> None:
+    desk = modelled("http://127.0.0.1:9/answer")
+    result = desk.search("How long does an offer of a berth stand, and how does the ferry run?")
+    context = context_of(result, len, 10_000)
+    checked = CheckedText(result, context, desk.settings.answer, None, "Trust")
+    list(checked.add(wrote))
+    list(checked.end())
+    assert checked.text == left
+    assert bool(checked.statements) == bool(left)
 
 
 def test_markdown_and_code_come_through_as_they_are(modelled: Callable[..., Desk]) -> None:
@@ -387,10 +418,10 @@ def test_the_verbs(modelled: Callable[..., Desk], yonder: Callable[..., Ran]) ->
         both = yonder("ask", OFFER, "--without-documents", "--json", cwd=folder).json
         assert "guessing" in both["without_documents"]["text"]
         assert both["unsupported"][0]["why"]
-        bare = yonder("ask", OFFER, "--limit", "0", cwd=folder).out
+        bare = yonder("ask", OFFER, "--citations", "0", cwd=folder).out
         assert "1 more citation is not shown" in bare
         assert "“" not in bare
-        assert yonder("ask", OFFER, "--limit", "-1", cwd=folder).status == 2
+        assert yonder("ask", OFFER, "--citations", "-1", cwd=folder).status == 2
         shown = yonder("ask", OFFER, "--show-prompt", cwd=folder).out
         assert f"Question: {OFFER}" in shown
         assert "tokens · " in shown
@@ -497,3 +528,20 @@ def test_an_answer_that_is_interrupted_ends_at_once_and_is_paid_for(
     (entry,) = desk.costs.entries()
     assert entry.tokens.estimated
     assert entry.tokens.written > 0
+
+
+def test_a_server_that_dies_in_mid_answer_leaves_what_was_checked(
+    modelled: Callable[..., Desk], yonder: Callable[..., Ran]
+) -> None:
+    with model_service(fault="cut") as address:
+        desk = modelled(address)
+        answer = desk.ask(OFFER)
+        ran = yonder("ask", OFFER, cwd=desk.folder)
+    assert answer.cut
+    assert answer.broke_off
+    assert "An offer of a berth stands for 14 days." in answer.text
+    assert answer.tokens.estimated
+    (spent,) = {(one.tokens.read, one.tokens.written) for one in desk.costs.entries()}
+    assert spent == (answer.tokens.read, answer.tokens.written)
+    assert "Cut off:" in ran.out
+    assert "Traceback" not in ran.err

@@ -25,7 +25,7 @@ from .marks import ENDED, cited_in, is_refusal
 from .sayings import Saying, goes_on, saying, without_preamble
 from .units import Unit
 
-_FENCED = re.compile(r"^\s*(```|~~~)")
+_FENCED = re.compile(r"^[ \t]*(```|~~~)")
 _MARK_OF_DOUBT = " (not borne out by the documents)"
 _PREFIX = re.compile(r"^\s*(?:#+|[-*+]|\d{1,3}[.)])\s+")
 _WHOLE = re.compile(r"[.!?:|][\s\"”’»)*_\]\d\[]*$")
@@ -156,14 +156,22 @@ class CheckedText:
     def _code_block(self) -> Iterator[Event]:
         lines, self._code = self._code or [], None
         text = "\n".join(lines) + "\n"
-        found = self._units.holding([line for line in lines if not _FENCED.match(line)])
+        found, changed = self._units.code_like([line for line in lines if not _FENCED.match(line)])
         if found is None:
-            yield from self._doubted(text, "code: it does not stand there like this")
+            yield from self._doubted(text, "code: nothing like it stands there")
             return
         self._stays()
         number = yield from self._cite(found)
-        self.statements.append(Statement(text, BlockKind.CODE, self._language, (number,), 1.0))
-        self._parts.append(f"{text}[{number}]\n")
+        told = ""
+        if changed:
+            quoted = "; ".join(f"`{line.replace('`', '')}`" for line in changed)
+            told = f" (adapted; not in the documents: {quoted})"
+        written = sum(bool(line.strip()) for line in lines if not _FENCED.match(line))
+        borne_out = 1 - len(changed) / written
+        self.statements.append(
+            Statement(text, BlockKind.CODE, self._language, (number,), borne_out)
+        )
+        self._parts.append(f"{text}[{number}]{told}\n")
 
     def _sentence(self, said: str) -> Iterator[Event]:
         if is_refusal(said):

@@ -22,7 +22,7 @@ from ..settings import AnswerSettings
 from ..text import one_line
 from .aggregate_rows import aggregate
 from .ambiguity import contradicting, equal_rows, labels_of
-from .answer_type import AnswerType
+from .answer_type import AnswerType, defined_term, defines, described_thing
 from .choosing import choose
 from .comparing import comparison_of
 from .confirming import asks_to_confirm
@@ -30,6 +30,7 @@ from .draft import Draft, written
 from .excerpts import best_of, closest_passages, excerpt_of
 from .judged import Judged, alike, wanted_by
 from .lead_in import with_lead_ins
+from .named_things import is_about, named_in
 from .navigation import Navigation
 from .opposing import Opposing
 from .prompt_templates import Templates
@@ -38,6 +39,11 @@ from .unit_features import Judge
 from .units import Unit, document_units, units_of
 from .wide_units import wide_units
 
+_REQUESTING = frozenset(  # words that carry a request: nobody looks for them in the documents
+    """give gives pick picks list lists recommend recommends recommended suggest suggests want wants
+    make makes tell tells show shows find help please explain name names compare summarise summarize
+    nenne zeige liste empfiehl erkläre bitte donne montre cite recommande""".split()
+)
 _GAP = 1.0  # a further unit may rank this much below the best one
 _AS_GOOD = 1.0  # and this much, to be shown though it says nothing new of the question
 _AS_SURE = 0.4  # of the first one's support, in that case; that counts how far it leads, too
@@ -56,6 +62,8 @@ class Composer:
         The embedding of the generation that was searched.
     templates : Templates, optional
         The words that decline a question; those that ship without.
+    organisation : str, optional
+        Whose documents they are: they need not name it.
     """
 
     def __init__(
@@ -63,7 +71,9 @@ class Composer:
         settings: AnswerSettings,
         embedding: Embedding | None,
         templates: Templates | None = None,
+        organisation: str = "",
     ) -> None:
+        self._organisation = organisation
         self._settings = settings
         self._embedding = embedding
         self._templates = templates or Templates()
@@ -95,8 +105,11 @@ class Composer:
             units = tuple(row.unit for row in worked_out.rows)
             supports = (worked_out.fits,) * len(units)
             return Draft(units, supports, worked_out.fits, worked_out.text, worked_out.formula)
+        judged = self._about_what_is_named(judged, result)
         if not judged or judged[0].support < self._settings.min_support:
             return None
+        if (line := _defining_line(judged, result.query.question)) is not None:
+            return _drafted([line], support=max(line.support, judged[0].support))
         if equals := equal_rows(judged, result):
             return _drafted(
                 equals, head=self.words("which"), choices=labels_of([one.unit for one in equals])
@@ -112,6 +125,21 @@ class Composer:
         if asks_to_confirm(result.query.question):  # the sentence that decides is said first
             shown = [best, *(one for one in shown if not one.unit.overlaps(best.unit))]
         return _drafted(with_lead_ins(shown), support=best.support)
+
+    def _about_what_is_named(
+        self, judged: Sequence[Judged], result: SearchResult
+    ) -> Sequence[Judged]:
+        """The units in whose passage, title or headings all stands that the question names."""
+        names = named_in(result.query.question, result.language)
+        names = [name for name in names if name.casefold() not in self._organisation.casefold()]
+        if not names:
+            return judged
+        hits = {hit.rank: f"{hit.context_header}\n{hit.text}" for hit in result.hits}
+        return [
+            one
+            for one in judged
+            if is_about(names, one.unit.text, one.unit.context_header, hits[one.unit.rank])
+        ]
 
     def answered(
         self,
@@ -173,6 +201,15 @@ class Composer:
             missing=self.missing(result),
         )
 
+    def closest_sentences(self, result: SearchResult, head: str) -> str:
+        """The best sentences of the documents that come closest, a line each, below some words."""
+        lines = [
+            f"- {one_line(one.title)} ({one_line(one.location.within(one.document))}): "
+            f"“{shorten(one.quote, _SHOWN_OF_NEAREST, placeholder=' …')}”"
+            for one in _nearest(self.judge(result))
+        ]
+        return "\n\n".join(filter(None, (head, "\n".join(lines))))
+
     def decline(self, result: SearchResult, judged: Sequence[Judged], request: str = "") -> Answer:
         """An answer that says there is none, in the desk's own wording.
 
@@ -223,7 +260,9 @@ class Composer:
     def missing(result: SearchResult) -> tuple[str, ...]:
         """The question's words that stand nowhere in what the caller may see."""
         return tuple(
-            word for word, terms in result.words.items() if not any(map(result.known.get, terms))
+            word
+            for word, terms in result.words.items()
+            if word.casefold() not in _REQUESTING and not any(map(result.known.get, terms))
         )
 
     def judge(self, result: SearchResult) -> list[Judged]:
@@ -270,6 +309,14 @@ class Composer:
                 chosen.append(one)
                 said |= new
         return chosen
+
+
+def _defining_line(judged: Sequence[Judged], question: str) -> Judged | None:
+    """The best sentence, item or row that says what a thing is, where just that is asked."""
+    if not (thing := defined_term(question) or described_thing(question)):
+        return None
+    small = (one for one in judged if not one.unit.wide)
+    return next((one for one in small if defines(one.unit.text, thing)), None)
 
 
 def _only_leads_in(unit: Unit) -> bool:

@@ -10,8 +10,8 @@ from ..core import BlockKind, Document, SearchResult
 from ..embedding import Embedding
 from ..platform.storage import Array
 from ..search import analyser_for
-from ..text import words
-from .check import Evidence, Verdict, check
+from ..text import UNKNOWN, detect_language, words
+from .check import Evidence, Verdict, check, check_in_other_language
 from .context import AnswerContext
 from .orders import gives_orders
 from .units import Unit, explained_by, units_of
@@ -132,6 +132,11 @@ class ContextUnits:
         """The smallest set of units that bears a sentence out; else none."""
         if verbatim := self._verbatim(sentence, units):
             return verbatim, Verdict((), 1.0)
+        spoken = detect_language(sentence)
+        if spoken != UNKNOWN:
+            foreign = [one for one in units if one.document.language not in (spoken, UNKNOWN, "")]
+            if len(foreign) == len(units):
+                return self._best_in_other_language(sentence, units)
         terms = frozenset(self._analyser.terms(sentence))
         near = sorted(
             units,
@@ -160,6 +165,20 @@ class ContextUnits:
         return [], first
 
     @staticmethod
+    def _best_in_other_language(
+        sentence: str, units: Sequence[Unit]
+    ) -> tuple[list[Unit], Verdict | None]:
+        """The unit whose figures and names are those of a sentence in another language."""
+        first: Verdict | None = None
+        for unit in units:
+            evidence = [Evidence(unit.text, unit.context_header)]
+            verdict = check_in_other_language(sentence, evidence)
+            first = first or verdict
+            if verdict.supported:
+                return [unit], verdict
+        return [], first
+
+    @staticmethod
     def _verbatim(sentence: str, units: Sequence[Unit]) -> list[Unit]:
         """The neighbouring units that a sentence was copied from, if it was."""
         said = _letters(sentence)
@@ -177,16 +196,18 @@ class ContextUnits:
                     break
         return []
 
-    def holding(self, lines: Sequence[str]) -> Unit | None:
-        """The unit that holds some lines of code, as they are but for white space."""
-        answer_type = [" ".join(line.split()) for line in lines if line.strip()]
-        for units in self._units.values():
-            for unit in units:
-                unit_lines = [" ".join(line.split()) for line in unit.text.splitlines()]
-                if (
-                    answer_type
-                    and unit.kind is BlockKind.CODE
-                    and all(line in unit_lines for line in answer_type)
-                ):
-                    return unit
-        return None
+    def code_like(self, lines: Sequence[str]) -> tuple[Unit | None, list[str]]:
+        """The code that some lines are from, and those of them that are not in it.
+
+        None where less than half of them stand in any code of the passages, but for white space.
+        """
+        asked = [plain for line in lines if (plain := " ".join(line.split()))]
+        best: tuple[int, Unit | None, list[str]] = (len(asked), None, [])
+        for unit in (unit for units in self._units.values() for unit in units):
+            if unit.kind is not BlockKind.CODE:
+                continue
+            there = {" ".join(line.split()) for line in unit.text.splitlines()}
+            changed = [line for line in asked if line not in there]
+            if len(changed) < best[0] and 2 * len(changed) <= len(asked):
+                best = (len(changed), unit, changed)
+        return best[1], best[2]

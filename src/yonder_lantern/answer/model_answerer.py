@@ -7,9 +7,20 @@ from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core import Answer, AnswerStatus, Cancel, Event, Finished, Money, Piece, SearchResult, Tokens
+from ..core import (
+    Answer,
+    AnswerStatus,
+    Cancel,
+    Event,
+    Finished,
+    Money,
+    Piece,
+    SearchResult,
+    ServiceError,
+    Tokens,
+)
 from ..embedding import Embedding
-from ..platform.services import ModelReply, Prompt, estimated_tokens, stream_model
+from ..platform.services import ModelReply, Prompt, estimated_tokens, price_of, stream_model
 from ..settings import AnswerSettings, ModelProfile, without_password
 from .checked import CheckedText
 from .composer import Composer
@@ -77,7 +88,7 @@ class ModelAnswerer:
         self._templates = templates
         self._organisation = organisation
         self._embedding = embedding
-        self._composer = Composer(settings, embedding, templates)
+        self._composer = Composer(settings, embedding, templates, organisation)
 
     def prepare(
         self, result: SearchResult, *, documents: bool = True, whole: SearchResult | None = None
@@ -206,12 +217,13 @@ class ModelAnswerer:
     ) -> Generator[Event, None, None]:
         """The answer as it comes: pieces, citations, withdrawals, and the whole at the end.
 
-        Closing it ends the request.
+        Closing it ends the request. Where the server breaks off in mid-answer, what was checked
+        so far stays, marked as cut, and what comes closest in the documents stands below it.
 
         Raises
         ------
         ServiceError
-            The server cannot be reached, refuses, or breaks off.
+            The server cannot be reached, refuses, or breaks off before the first word.
         """
         if not prepared.asks:
             declined = self._composer.decline(result, ())
@@ -225,14 +237,33 @@ class ModelAnswerer:
             prepared.sent, prepared.context, self._settings, self._embedding, self._organisation
         )
         reply = ModelReply("", Tokens(), Money())
-        for piece in stream_model(self._profile, prepared.prompt, cancel=cancel):
-            if isinstance(piece, ModelReply):
-                reply = piece
-            else:
-                yield Piece(piece)
-                yield from checked.add(piece)
+        written: list[str] = []
+        broke_off = ""
+        try:
+            for piece in stream_model(self._profile, prepared.prompt, cancel=cancel):
+                if isinstance(piece, ModelReply):
+                    reply = piece
+                else:
+                    written.append(piece)
+                    yield Piece(piece)
+                    yield from checked.add(piece)
+        except ServiceError as error:
+            if not written:
+                raise
+            broke_off = error.what
+            reply = self._estimated(prepared.prompt, "".join(written))
         yield from checked.end(cut=reply.cut)
-        yield Finished(self._finished(result, checked, reply))
+        answer = self._finished(result, checked, reply)
+        if broke_off and answer.answered:
+            below = self._composer.closest_sentences(result, self._composer.words("broke off"))
+            answer = replace(answer, text=f"{answer.text}\n\n{below}")
+        yield Finished(replace(answer, broke_off=broke_off))
+
+    def _estimated(self, prompt: Prompt, written: str) -> ModelReply:
+        """What a reply that broke off took, about."""
+        read = self._tokens(prompt.instructions + prompt.question)
+        tokens = Tokens(read, self._tokens(written), estimated=True)
+        return ModelReply(written, tokens, price_of(self._profile, tokens), True)
 
     @property
     def name(self) -> str:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 
 from ..core import BlockKind, Document, SearchResult
 from ..search import analyser_for
+from ..text import words
 from .draft import Draft
 from .judged import Judged
 from .lead_in import stands_alone
@@ -15,6 +16,7 @@ from .units import Unit, document_units
 
 _OF_TITLE = 0.6  # of the topic's weight must stand in a document's title
 _MOST = 6  # sentences
+_FEWEST = 3  # terms of a sentence that says something
 _OPENING = 1.5  # how much more a section's first sentence counts
 
 
@@ -57,10 +59,18 @@ def _called(judged: Sequence[Judged], result: SearchResult) -> Document | None:
     return None
 
 
+def _is_title(unit: Unit) -> bool:
+    return words(unit.text) == words(unit.document.title)
+
+
 def _telling(units: Sequence[Unit]) -> Unit | None:
     """The sentence of a section whose terms stand in it most often; that it begins with counts."""
     counts = Counter(term for unit in units for term in set(unit.terms))
-    able = [unit for unit in units if stands_alone(unit)]
+    able = [
+        unit
+        for unit in units
+        if stands_alone(unit) and len(unit.terms) >= _FEWEST and not _is_title(unit)
+    ]
 
     def worth(unit: Unit) -> float:
         opens = _OPENING if unit is units[0] else 1.0

@@ -152,7 +152,9 @@ class Answer:
     unsupported : tuple of Unsupported
         Sentences of a model that were removed or marked.
     cut : bool
-        Whether a model's text ends because it had as many tokens as it may.
+        Whether a model's text ends too early: it had as many tokens as it may, or broke off.
+    broke_off : str
+        What went wrong where its server broke off in mid-answer.
     courtesy : str
         What was answered without searching: ``greeting``, ``thanks``, ``farewell``,
         ``help`` or ``identity``; empty for a question to the documents.
@@ -194,6 +196,7 @@ class Answer:
     by: str = ""
     unsupported: tuple[Unsupported, ...] = ()
     cut: bool = False
+    broke_off: str = ""
     courtesy: str = ""
     route: Route = field(default_factory=Route)
     dialogue: DialogueState | None = None

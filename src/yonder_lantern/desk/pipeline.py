@@ -289,7 +289,12 @@ class Pipeline:
         """What answers in the words of the sources."""
         from ..answer import Composer
 
-        return Composer(self.settings.answer, self.snapshot.embedding, self.templates())
+        return Composer(
+            self.settings.answer,
+            self.snapshot.embedding,
+            self.templates(),
+            self.settings.desk.name,
+        )
 
     def live_facts(self, asked: ResolvedQuery) -> LiveFacts:
         """What look-ups tell of a question's steps."""

@@ -5,7 +5,14 @@ them. Out: a `Verdict`. This package knows no question, no model and no index.
 """
 
 from .amounts import Value, unit_of, values_in
-from .check_statement import Evidence, Fault, Near, Verdict, check
+from .check_statement import (
+    Evidence,
+    Fault,
+    Near,
+    Verdict,
+    check,
+    check_in_other_language,
+)
 from .contrasts import NEGATORS
 
 __all__ = [
@@ -16,6 +23,7 @@ __all__ = [
     "Value",
     "Verdict",
     "check",
+    "check_in_other_language",
     "unit_of",
     "values_in",
 ]

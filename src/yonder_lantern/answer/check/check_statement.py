@@ -6,7 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 from ...platform.storage import Array
 from ...text import OPPOSITES, Analyser, words
@@ -15,12 +15,13 @@ from .amounts import Value, values_in
 from .connections import ExplainedTerms, any_near, best_share, connected
 from .contrasts import Force, force_of, overstated
 from .cut_out import left_out, stands_whole
+from .other_language import HALF_SURE, unlike_in_other_language
 from .said import CLAUSES, Clause, Said
 from .told_apart import of_another
 
 FaultKind = Literal[
     "number", "unit", "date", "time", "code", "name", "negation", "opposite", "force", "extent",
-    "terms", "connection", "nothing",
+    "terms", "connection", "nothing", "language",
 ]  # fmt: skip
 
 _LEAST_COVERED = 0.6  # of a statement's weight, fitted by benchmarks/fit_support.py
@@ -70,7 +71,8 @@ class Fault:
         ``number``, ``unit``, ``date``, ``time``, ``code``, ``name``: it is not there;
         ``negation``, ``opposite``, ``force`` (must, may), ``extent`` (all, some): there it
         is otherwise; ``terms``: too many words are not there at all; ``connection``: they are
-        there, but what is said together stands apart; ``nothing``: it states nothing.
+        there, but what is said together stands apart; ``nothing``: it states nothing;
+        ``language``: it is in another one, and names nothing that can be compared.
     words : str
         Those of the statement.
     """
@@ -190,6 +192,16 @@ def check(
     else:
         faults += _apart(said, _explained(there, evidence, analyser), terms | liked, likes)
     return Verdict(tuple(dict.fromkeys(faults)), share)
+
+
+def check_in_other_language(statement: str, evidence: Sequence[Evidence]) -> Verdict:
+    """Check a statement against words in another language: by what figures and names it has."""
+    texts = [text for one in evidence for text in (one.text, one.context_header)]
+    found = unlike_in_other_language(statement, texts)
+    if found is None:
+        return Verdict((), HALF_SURE)
+    kind, words_of_it = found
+    return Verdict((Fault(cast("FaultKind", kind), words_of_it),), 0.0)
 
 
 def _share(whole: frozenset[str], told: frozenset[str], above: frozenset[str]) -> float:

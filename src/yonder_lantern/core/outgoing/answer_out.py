@@ -214,6 +214,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
     disagree: bool
     verdict: str
     cut: bool
+    broke_off: str
     courtesy: str
     route: RouteOut
     dialogue: DialogueOut | None
@@ -257,6 +258,7 @@ class AnswerOut(msgspec.Struct, frozen=True, omit_defaults=False):
             disagree=answer.disagree,
             verdict=answer.verdict,
             cut=answer.cut,
+            broke_off=answer.broke_off,
             courtesy=answer.courtesy,
             route=RouteOut.of(answer.route),
             dialogue=DialogueOut.of(answer.dialogue) if answer.dialogue else None,

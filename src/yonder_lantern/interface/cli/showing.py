@@ -190,9 +190,8 @@ def show_citations(answer: Answer, how: Shown = _USUAL) -> None:
     """Print what an answer rests on, and what it took."""
     answer = displayed(answer)
     if answer.cut:
-        echo(
-            style("Cut off:", fg=AMBER, bold=True) + " the model may write no more (answer_tokens)."
-        )
+        why = answer.broke_off or "the model may write no more (answer_tokens)"
+        echo(style("Cut off:", fg=AMBER, bold=True) + f" {why}.")
     show_cited(answer.citations, how.citations, quoted=answer.answered or how.whole)
     show_notes(answer.notes)
     echo()

@@ -1,0 +1,58 @@
+"""Things that a question names: what answers it must be about them, however common the names are.
+
+"Does Lantern run on barges?" is not answered by "Winches run on barges". How rare a word is tells
+nothing of that: in a collection about one thing its name is everywhere, and so counts for least.
+"""
+
+from __future__ import annotations
+
+import re
+
+from ..text import words
+
+_NAME = re.compile(
+    r"(?<![\w.-])(?:[A-Z][\w'’-]*[A-Za-z0-9][\w'’-]*|[a-z]+[A-Z]\w*|\w+(?:[_.:]\w+)+|--?[a-z][\w-]*)"
+)
+_QUOTED = re.compile(r"[`“\"]([\w][\w .:/-]{1,40})[`”\"]")
+_NO_NAMES = frozenset(  # words with a capital that name no thing
+    """i i'm i'd i've i'll january february march april may june july august september october
+    november december monday tuesday wednesday thursday friday saturday sunday ok
+    english german french""".split()
+)
+
+
+def named_in(question: str, language: str) -> list[str]:
+    """The names in a question but its first word: with a capital, or written as no plain word.
+
+    In German, where every noun has a capital, only the latter.
+
+    Examples
+    --------
+    >>> named_in("Does Lantern run on barges?", "en"), named_in("Where is the quay?", "en")
+    (['Lantern'], [])
+    """
+    found = [match[1] for match in _QUOTED.finditer(question)]
+    for match in _NAME.finditer(question):
+        name = match.group()
+        plain = name[:1].isupper() and name[1:].replace("-", "").isalpha() and name[1:].islower()
+        if name.casefold() in _NO_NAMES or (plain and language == "de"):
+            continue
+        if match.start() > _first_word_ends(question) or not plain:
+            found.append(name)
+    return list(dict.fromkeys(found))
+
+
+def _first_word_ends(question: str) -> int:
+    first = re.match(r"\W*\w+", question)
+    return first.end() if first else 0
+
+
+def is_about(names: list[str], *texts: str) -> bool:
+    """Whether each of some names stands in one of some texts, as a word of its own or a part."""
+    there = {part for text in texts for part in _parts(text)}
+    return all(there.issuperset(_parts(name)) for name in names)
+
+
+def _parts(text: str) -> set[str]:
+    ends = re.compile(r"(?:['’]s|s)$")
+    return {ends.sub("", word.casefold()) for word in words(text)}
