@@ -1,4 +1,4 @@
-"""What leads through a document and tells nothing itself: contents, a synopsis, a whole script."""
+"""What tells nothing of the matter: contents, a synopsis, a whole script; licences, changelogs."""
 
 from __future__ import annotations
 
@@ -12,6 +12,16 @@ _HEADINGS = re.compile(
     r"|synopsis"
     r"|see also|quick links|breadcrumbs?|inhalt(?:sverzeichnis)?|siehe auch|sommaire"
     r"|table des matières|voir aussi)\W*$",
+    re.IGNORECASE,
+)
+_ABOUT_FILES = re.compile(  # by their names
+    r"^(?:licen[cs]es?|copying|copyright|change(?:s|log)|news|history|release[-_ ]?notes"
+    r"|what'?s?[-_ ]?new)\b",
+    re.IGNORECASE,
+)
+_ASKS_OF_THEM = re.compile(
+    r"licen[cs]|copyright|copying|\bchang|\bnew\b|\bnews\b|version|release|histor|\bwhen\b|since"
+    r"|lizenz|geändert|änderung|\bneu|seit|wann|licence|modifi|nouveau|quand|depuis",
     re.IGNORECASE,
 )
 _LONG_CODE = 800  # characters: a whole script
@@ -30,12 +40,16 @@ class Navigation:
 
     def __init__(self, question: str, *, asks_code: bool) -> None:
         self._question = question.casefold()
+        self._asks_of_files = bool(_ASKS_OF_THEM.search(question))
         self._asks_code = asks_code
 
     def holds(self, unit: Unit) -> bool:
         """Whether a unit only leads elsewhere, or is a whole script that nobody asked for."""
         if unit.kind is BlockKind.CODE and unit.end - unit.start > _LONG_CODE:
             return not self._asks_code
+        name = unit.document.key.rpartition("/")[2]
+        if _ABOUT_FILES.match(name) and not self._asks_of_files:
+            return True
         under = unit.document.blocks[unit.block].under
         if under < 0:
             return False

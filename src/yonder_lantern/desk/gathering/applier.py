@@ -41,6 +41,7 @@ from .item_state import (
     told_of,
 )
 from .live_documents import LiveDocuments
+from .repeated_on_pages import repeated_on_pages
 from .spending import Spending
 
 _LONG = 200_000  # characters of a document that is cut by a process of its own
@@ -88,6 +89,7 @@ class Applier:
         self._main_language = settings.desk.language
         self._put_off: list[tuple[SourceSettings, ItemRead, Document, SourceCounts]] = []
         self._spending = Spending(settings.gather.max_price, report, progress)
+        self._repeated: frozenset[str] = frozenset()  # lines of the pages of a source
         self._described = 0  # images within the documents of a source, or that would be
         limit = settings.gather.limits.seconds
         self._rules = HouseRules(settings.house_rule, limit).at("gathered")
@@ -122,6 +124,7 @@ class Applier:
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
         moves = moves_of(source_settings, known, gone)
+        self._repeated = repeated_on_pages(items, self._formats) if complete else frozenset()
         if self._describer:
             items = self._priced(source_settings, items, known)
         self._spending.announce(source_settings, items)
@@ -148,7 +151,7 @@ class Applier:
         self, source_settings: SourceSettings, items: list[Item], known: dict[str, KnownItem]
     ) -> list[Item]:
         """Images with what describing them costs; those that have not changed are not read."""
-        common = reading_of_source(source_settings, self._settings, self._rules.settings)
+        common = self._reading_of(source_settings)
         found = []
         for item in items:
             row, version, _ = self._live.get(item.id, (0, "", ""))
@@ -156,6 +159,10 @@ class Applier:
             seen = ItemState(item, known.get(item.key), row, version, reading)
             found.append(item if seen.untouched else self._describer.priced(item))
         return found
+
+    def _reading_of(self, source_settings: SourceSettings) -> str:
+        rules = self._rules.settings
+        return reading_of_source(source_settings, self._settings, rules, self._repeated)
 
     def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
         """The items that a format reads; the others are counted by suffix."""
@@ -187,7 +194,7 @@ class Applier:
         counts: SourceCounts,
     ) -> None:
         rules = [(glob_pattern(rule.match), rule) for rule in source_settings.rule]
-        common = reading_of_source(source_settings, self._settings, self._rules.settings)
+        common = self._reading_of(source_settings)
         waiting: deque[ItemRead] = deque()
         for done, listed in enumerate(items):
             if self._cancel.is_set():
@@ -249,6 +256,7 @@ class Applier:
                 corrections=source_settings.corrections,
                 house_rules=self._rules.settings,
                 passages=self._settings.passages,
+                repeated=self._repeated,
                 described=described,
                 shown={} if self._looks_into(seen.item) else None,
             )

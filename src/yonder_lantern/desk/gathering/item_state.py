@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -151,7 +151,10 @@ def item_by_rule(
 
 
 def reading_of_source(
-    source_settings: SourceSettings, settings: Settings, rules: Sequence[HouseRuleSettings]
+    source_settings: SourceSettings,
+    settings: Settings,
+    rules: Sequence[HouseRuleSettings],
+    repeated: Collection[str] = (),
 ) -> str:
     """What every document of a source depends on besides its item."""
     return _short_hash(
@@ -162,6 +165,7 @@ def reading_of_source(
             source_settings.metadata,
             msgspec.to_builtins(source_settings.rule),
             msgspec.to_builtins(rules),
+            *([sorted(repeated)] if repeated else []),
         ]
     )
 

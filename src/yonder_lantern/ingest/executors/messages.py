@@ -35,6 +35,8 @@ class ReadRequest:
     house_rules : tuple of HouseRuleSettings
     passages : PassageSettings or None
         How the document is cut and prepared for the index; None where that is done elsewhere.
+    repeated : frozenset of str
+        Lines that stand on most pages of its source.
     described : str
         What the item, an image, shows.
     shown : mapping of str to str or None
@@ -49,6 +51,7 @@ class ReadRequest:
     corrections: Mapping[str, str]
     house_rules: tuple[HouseRuleSettings, ...]
     passages: PassageSettings | None
+    repeated: frozenset[str] = frozenset()
     described: str = ""
     shown: Mapping[str, str] | None = None
 

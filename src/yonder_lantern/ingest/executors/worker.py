@@ -50,6 +50,7 @@ class Answering:
                 language=request.language,
                 corrections=request.corrections,
                 revise=rules,
+                repeated=request.repeated,
             )
             return self._prepared(Read(document), request.passages)
         except YonderError as error:

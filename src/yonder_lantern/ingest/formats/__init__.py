@@ -15,11 +15,13 @@ from .image_text import ImagesWithin, name_of
 from .images_within import ImagePlace, ParsedWithImages
 from .read_document import document_of, parse, read_document, version_of
 from .registry import Formats, suffix_of
+from .repeated_lines import SAMPLE, repeated_lines
 
 if TYPE_CHECKING:
     from .ocr import ImageFormat
 
 __all__ = [
+    "SAMPLE",
     "Format",
     "Formats",
     "ImageFormat",
@@ -30,6 +32,7 @@ __all__ = [
     "name_of",
     "parse",
     "read_document",
+    "repeated_lines",
     "storable_key",
     "suffix_of",
     "version_of",

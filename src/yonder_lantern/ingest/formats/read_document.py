@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -26,6 +26,7 @@ from .cleaning import cleaned
 from .correcting import corrected
 from .format import Format
 from .image_text import ImagesWithin
+from .repeated_lines import without_lines
 
 ROW_FORMAT = "row"  # of what a source made itself: a table's row, say
 ROW_VERSION = 1
@@ -122,6 +123,7 @@ def document_of(
     language: str = "",
     corrections: Mapping[str, str] | None = None,
     revise: Callable[[Parsed], Parsed] | None = None,
+    repeated: Collection[str] = (),
 ) -> Document:
     """The document that an item's text makes.
 
@@ -132,6 +134,8 @@ def document_of(
     parsed : Parsed
     kind : Format or None
         What read it; None where its source made the text.
+    repeated : collection of str, optional
+        Lines that stand on most pages of its source, see `repeated_lines`.
 
     Raises
     ------
@@ -144,6 +148,9 @@ def document_of(
     parsed = cleaned(replace(parsed, metadata={**item.metadata, **parsed.metadata}))
     if revise is not None:
         parsed = revise(parsed)
+    shorter = without_lines(parsed, repeated) if repeated else parsed
+    left_out = len(parsed.blocks) - len(shorter.blocks)
+    parsed = shorter
     metadata = dict(parsed.metadata)
     valid_from = _moment(metadata, "valid_from", zone)
     valid_until = _moment(metadata, "valid_until", zone)
@@ -154,7 +161,7 @@ def document_of(
         id=item.id,
         source=item.source,
         key=item.key,
-        version=version_of(parsed.text, name, version),
+        version=version_of(parsed.text + (f"\0{left_out}" if left_out else ""), name, version),
         title=parsed.title,
         language=said or detect_language(parsed.text),
         format=name,
