@@ -130,8 +130,9 @@ class Composer:
         self, judged: Sequence[Judged], result: SearchResult
     ) -> Sequence[Judged]:
         """The units in whose passage, title or headings all stands that the question names."""
-        names = named_in(result.query.question, result.language)
-        names = [name for name in names if name.casefold() not in self._organisation.casefold()]
+        ours = self._organisation.casefold()
+        named = named_in(result.query.question, result.language)
+        names = [one for one in named if one.casefold() not in ours and one not in result.read_as]
         if not names:
             return judged
         hits = {hit.rank: f"{hit.context_header}\n{hit.text}" for hit in result.hits}

@@ -7,6 +7,7 @@ nothing of that: in a collection about one thing its name is everywhere, and so 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from ..text import words
 
@@ -14,6 +15,7 @@ _NAME = re.compile(
     r"(?<![\w.-])(?:[A-Z][\w'’-]*[A-Za-z0-9][\w'’-]*|[a-z]+[A-Z]\w*|\w+(?:[_.:]\w+)+|--?[a-z][\w-]*)"
 )
 _QUOTED = re.compile(r"[`“\"]([\w][\w .:/-]{1,40})[`”\"]")
+_ENDING = re.compile(r"(?:['’]s|s)$")
 _NO_NAMES = frozenset(  # words with a capital that name no thing
     """i i'm i'd i've i'll january february march april may june july august september october
     november december monday tuesday wednesday thursday friday saturday sunday ok
@@ -47,12 +49,29 @@ def _first_word_ends(question: str) -> int:
     return first.end() if first else 0
 
 
-def is_about(names: list[str], *texts: str) -> bool:
-    """Whether each of some names stands in one of some texts, as a word of its own or a part."""
-    there = {part for text in texts for part in _parts(text)}
-    return all(there.issuperset(_parts(name)) for name in names)
+def is_about(names: Sequence[str], *texts: str) -> bool:
+    """Whether each of some names stands in one of some texts: an identifier as it is written.
+
+    Examples
+    --------
+    >>> is_about(["Lantern", "--test"], "Lantern's test", "Use --test.")
+    True
+    >>> is_about(["--test"], "test")
+    False
+    """
+    folded = [text.casefold() for text in texts]
+    there = {part for text in folded for part in _parts(text)}
+    return all(
+        there.issuperset(_parts(name.casefold()))
+        if name.replace("'", "").replace("’", "").isalnum()
+        else any(_written(name.casefold(), text) for text in folded)
+        for name in names
+    )
+
+
+def _written(name: str, text: str) -> bool:
+    return re.search(rf"(?<![\w-]){re.escape(name)}(?![\w-])", text) is not None
 
 
 def _parts(text: str) -> set[str]:
-    ends = re.compile(r"(?:['’]s|s)$")
-    return {ends.sub("", word.casefold()) for word in words(text)}
+    return {_ENDING.sub("", word) for word in words(text)}
