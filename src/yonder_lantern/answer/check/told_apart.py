@@ -7,6 +7,11 @@ from itertools import pairwise
 
 from ...text import OPPOSITES, Analyser, words
 
+_ARTICLES = frozenset(
+    """the a an this that each every der die das den dem des ein eine einen einem einer le la les un
+    une cette cet ce""".split()
+)
+
 
 def of_another(
     statement: str,
@@ -17,8 +22,9 @@ def of_another(
 ) -> list[str]:
     """The words by which a statement names another thing than its evidence does.
 
-    A word right before another one ("outer gate") that stands nowhere in the evidence, where the
-    evidence, or the title or heading over it, has a different word there ("inner gate").
+    A word after an article and before another one ("the outer gate") that stands nowhere in the
+    evidence, where the evidence, or the title or heading over it, has a different word there
+    ("inner gate").
 
     Parameters
     ----------
@@ -38,7 +44,7 @@ def of_another(
     >>> of_another("The big gate is shut.", shut, ["Gates"], english, {})
     []
     """
-    said = list(_pairs(statement, analyser))
+    said = [one for one in _pairs(statement, analyser) if one[0].casefold() in _named(statement)]
     lines = [line for text in (*texts, *above) for line in text.split("\n")]
     there = [pair for line in lines for pair in _pairs(line, analyser)]
     known = {term for text in (*texts, *above) for term in analyser.terms(text)}
@@ -55,6 +61,12 @@ def of_another(
         if others and not others.keys() & ours:
             found.append(word)
     return found
+
+
+def _named(text: str) -> set[str]:
+    """The words after an article: of "the outer gate" the first that may tell it apart."""
+    found = pairwise(word.casefold() for word in words(text))
+    return {word for before, word in found if before in _ARTICLES}
 
 
 def _pairs(text: str, analyser: Analyser) -> Iterator[tuple[str, str, str]]:
