@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections import Counter, deque
-from collections.abc import Iterable
+from collections import deque
 from dataclasses import replace
 
 from ...core import (
@@ -23,7 +22,7 @@ from ...core import (
 )
 from ...index import IndexWriter, KnownItem, metadata_of
 from ...ingest.executors import Executor, Read, ReadRequest, ReadWithImages
-from ...ingest.formats import Formats, name_of, storable_key, suffix_of
+from ...ingest.formats import Formats, name_of
 from ...ingest.sources import Source, glob_pattern
 from ...policy import HouseRules
 from ...settings import Settings, SourceSettings
@@ -41,6 +40,7 @@ from .item_state import (
     told_of,
 )
 from .live_documents import LiveDocuments
+from .readable_items import readable_items
 from .repeated_on_pages import repeated_on_pages
 from .spending import Spending
 
@@ -109,7 +109,9 @@ class Applier:
     ) -> None:
         """Take in a source's items; if they are complete, what is not among them goes."""
         self._progress(source_settings.name, 0, None)
-        items = self._readable(source.items(), counts)
+        items = readable_items(
+            source.items(), self._formats, counts, self._report.skipped, self._cancel
+        )
         here = self.documents.of_source(source_settings.name)
         if not items and not (here and allow_empty):
             self._empty(
@@ -163,25 +165,6 @@ class Applier:
     def _reading_of(self, source_settings: SourceSettings) -> str:
         rules = self._rules.settings
         return reading_of_source(source_settings, self._settings, rules, self._repeated)
-
-    def _readable(self, items: Iterable[Item], counts: SourceCounts) -> list[Item]:
-        """The items that a format reads; the others are counted by suffix."""
-        readable = []
-        keys: Counter[str] = Counter()
-        for listed in items:
-            item = replace(listed, key=storable_key(listed.key))
-            keys[item.key] += 1
-            if keys[item.key] > 1:  # two names that are written alike
-                item = replace(item, key=f"{item.key}~{keys[item.key]}")
-            if self._cancel.is_set():
-                raise CancelledError("the gather was interrupted", item.source)
-            if item.unlisted or item.made or self._formats.for_file(item.format_name):
-                readable.append(item)
-            else:
-                counts.skipped += 1
-                suffix = suffix_of(item.format_name) or "(no suffix)"
-                self._report.skipped[suffix] = self._report.skipped.get(suffix, 0) + 1
-        return readable
 
     # -- items
 
