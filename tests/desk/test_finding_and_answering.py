@@ -184,7 +184,7 @@ def test_what_comes_back_can_be_printed(desk: Desk) -> None:
         "“| Landing dues on fish | 2.50 per cent of value |”"
     )
     assert str(desk.find("BL-60", limit=1)[0]).startswith("1. certificates/LC-2603, row 4 (1.")
-    assert str(desk.ask("How do I renew my passport?")).startswith("The documents do not answer")
+    assert str(desk.ask("How do I renew my passport?")).startswith("I found nothing I am sure of.")
     assert repr(desk).startswith("Desk('")
 
 

@@ -6,6 +6,7 @@ import csv
 import json
 import os
 import pty
+import re
 import shutil
 import signal
 import subprocess
@@ -52,10 +53,11 @@ def test_help_lists_the_verbs_in_the_order_people_work(yonder, tmp_path: Path) -
 def test_the_demo_runs_the_whole_job(yonder, tmp_path: Path) -> None:
     ran = yonder("demo", "harbour", cwd=tmp_path)
     assert ran.status == 0, ran.err
-    assert ran.err == ""
+    told = ran.err.splitlines()  # in a pipe, a line now and then on a slow machine
+    assert all(re.fullmatch(r"[\w -]+(?:: \d+ of \d+)?(?:, \S+)?", line) for line in told)
     if not lacking():
         assert "94 documents" in ran.out
-    for words in ("The index holds", "2.50 per cent of value [1]", "do not answer", "recall@5"):
+    for words in ("The index holds", "2.50 per cent of value [1]", "nothing I am sure", "recall@5"):
         assert words in ran.out
     assert "\x1b" not in ran.out
     assert (tmp_path / "harbour" / "grades.png").read_bytes().startswith(b"\x89PNG")
