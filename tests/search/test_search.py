@@ -441,3 +441,16 @@ def test_a_question_asks_the_store_at_most_five_times(demo: Path) -> None:
         before = store.queries
         assert desk.find(question)
         assert store.queries - before <= 5
+
+
+def test_a_sign_is_found_by_its_name(make_desk: MakeDesk) -> None:
+    desk = make_desk(
+        {
+            "paths.md": "# Paths\n\nA ~ at the beginning stands for the home folder.\n",
+            "commands.md": "# Commands\n\nPut an & behind a command to run it aside.\n",
+            "keys.md": "# Keys\n\nThe keeper stands by the home folder of the store.\n",
+        }
+    )
+    desk.gather()
+    assert desk.find("What is the tilde?")[0].document == "documents/paths.md"
+    assert desk.find("ampersand")[0].document == "documents/commands.md"

@@ -28,14 +28,17 @@ _INNER = re.compile(r"[.,:'’\-‑/&_+@]")
 _POSSESSIVE = re.compile(r"['’]s$")
 _KEPT_WORDS = 200_000  # words whose terms are remembered; a bound on memory, not on the text
 
+_SIGNS = {"~": "tilde", "&": "ampersand", "\\": "backslash", "^": "caret"}
+_ALONE = re.compile(r"(?<![^\s(\[\"'`“‘])[~&\\^](?![^\s)\]\"'`”’.,;:!?/])")
+
 
 class Analyser:
     """Turn words into terms for one language.
 
     A word is folded in case and form (NFKC), dropped when it is a function word
     of the language, and stemmed; English forms that follow no rule ("paid") are
-    looked up. A date also gives itself as ``2026-05-03``. A word with marks inside
-    it gives its parts, but for what is elided (``l'écluse``); a code or number (one
+    looked up. A date also gives itself as ``2026-05-03``, a sign that stands alone
+    its name (``~`` is ``tilde``). A word with marks inside it gives its parts, but for what is elided (``l'écluse``); a code or number (one
     that holds a figure) also gives itself whole, so that ``CR-02`` is found by
     ``CR-02`` before anything that only has ``CR``.
 
@@ -54,6 +57,8 @@ class Analyser:
     ['boat', 'moor', 'cr-02', 'cr', '02']
     >>> Analyser("en").terms("who paid for the knives"), Analyser("de").terms("paid")
     (['pay', 'knife'], ['paid'])
+    >>> Analyser("en").terms("type ~ or the tilde")
+    ['type', 'tild', 'tild']
     """
 
     def __init__(self, language: str) -> None:
@@ -72,18 +77,29 @@ class Analyser:
     def terms(self, text: str) -> list[str]:
         """The terms of a text, in order, with repetitions."""
         found = list(chain.from_iterable(map(self._known.__getitem__, words(text))))
-        return found + [moment for _, moment in written_dates(text)]
+        besides = [*written_dates(text), *self._signs(text)]
+        return found + [term for _, term in besides]
 
     def placed_terms(self, tokens: Tokenized) -> tuple[list[int], list[str]]:
         """The terms of a text and, beside them, the offsets their words begin at."""
         terms = list(map(self._known.__getitem__, tokens.words))
         found = list(chain.from_iterable(terms))
         starts = list(chain.from_iterable(map(repeat, tokens.word_starts, map(len, terms))))
-        dates = written_dates(tokens.text)
-        if dates:
-            placed = sorted([*zip(starts, found, strict=True), *dates], key=lambda pair: pair[0])
+        besides = [*written_dates(tokens.text), *self._signs(tokens.text)]
+        if besides:
+            placed = sorted([*zip(starts, found, strict=True), *besides], key=lambda pair: pair[0])
             return [start for start, _ in placed], [term for _, term in placed]
         return starts, found
+
+    def _signs(self, text: str) -> list[tuple[int, str]]:
+        """Where signs stand by themselves, each as the term of its name: asked for as "tilde"."""
+        if _SIGNS.keys().isdisjoint(text):
+            return []
+        return [
+            (match.start(), term)
+            for match in _ALONE.finditer(text)
+            for term in self._known[_SIGNS[match.group()]]
+        ]
 
     def word_terms(self, word: str) -> tuple[str, ...]:
         """The terms of one word; empty for a function word."""
