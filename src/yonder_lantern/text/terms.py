@@ -38,9 +38,10 @@ class Analyser:
     A word is folded in case and form (NFKC), dropped when it is a function word
     of the language, and stemmed; English forms that follow no rule ("paid") are
     looked up. A date also gives itself as ``2026-05-03``, a sign that stands alone
-    its name (``~`` is ``tilde``). A word with marks inside it gives its parts, but for what is elided (``l'écluse``); a code or number (one
-    that holds a figure) also gives itself whole, so that ``CR-02`` is found by
-    ``CR-02`` before anything that only has ``CR``.
+    its name (``~`` is ``tilde``). A word with marks inside it gives its parts, but
+    for what is elided (``l'écluse``); a code or number (one that holds a figure)
+    also gives itself whole, so that ``CR-02`` is found by ``CR-02`` before anything
+    that only has ``CR``.
 
     Parameters
     ----------
