@@ -122,7 +122,8 @@ def _around(one: Closest, document: Document) -> str:
     best = one.best.text
     if not _MARKUP.search(best) and best in text:
         text = text.replace(best, f"**{' '.join(best.split())}**", 1)
-    return ("… " if low else "") + text + (" …" if high + 1 < len(spans) else "")
+    more = ("…" if low else "", text, "…" if high + 1 < len(spans) else "")
+    return "\n\n".join(filter(None, more))  # by themselves: a table or list must begin its line
 
 
 def _from(document: Document, best: Unit) -> str:

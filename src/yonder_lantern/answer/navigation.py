@@ -44,7 +44,10 @@ class Navigation:
         self._asks_code = asks_code
 
     def holds(self, unit: Unit) -> bool:
-        """Whether a unit only leads elsewhere, or is a whole script that nobody asked for."""
+        """Whether a unit only leads elsewhere, or is of what nobody asked for.
+
+        A whole script, a licence, a list of changes.
+        """
         if unit.kind is BlockKind.CODE and unit.end - unit.start > _LONG_CODE:
             return not self._asks_code
         name = unit.document.key.rpartition("/")[2]

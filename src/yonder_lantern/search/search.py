@@ -120,7 +120,8 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
         parsed.terms,
         least_cosine(snapshot, query, parsed, lexical),
     )
-    weights = _weights(snapshot, settings, query, visible, parsed, has_vector=vector.works)
+    shortness = shortness_of(snapshot, visible.documents)
+    weights = _weights(snapshot, settings, shortness, query, parsed, has_vector=vector.works)
     clock.lap("embed")
     return Search(
         snapshot,
@@ -140,16 +141,13 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
 def _weights(
     snapshot: IndexReader,
     settings: FindSettings,
+    shortness: float,
     query: ResolvedQuery,
-    visible: Visible,
     parsed: ParsedQuery,
     *,
     has_vector: bool,
-    shortness: float | None = None,
 ) -> RankingWeights:
     """What each part counts; one stage alone where the query wants or has only that."""
-    if shortness is None:
-        shortness = shortness_of(snapshot, visible.documents)
     weights = ranking_weights(snapshot, settings, shortness, parsed.spoken)
     if query.stage != "both":
         return replace(weights, lexical=float(query.stage == "lexical"))
@@ -165,8 +163,8 @@ def under(search: Search, settings: FindSettings) -> Search:
     weights = _weights(
         search.snapshot,
         settings,
+        shortness_of(search.snapshot, search.visible.documents),
         search.query,
-        search.visible,
         search.parsed,
         has_vector=search.vector.works,
     )
@@ -286,11 +284,10 @@ def _strength(search: Search, passage: int) -> float:
     weights = _weights(
         search.snapshot,
         FindSettings(),
+        0.0,
         search.query,
-        search.visible,
         search.parsed,
         has_vector=search.vector.works,
-        shortness=0.0,
     )
     alone = np.array([passage], dtype=np.int64)
     return float(_rank(search, alone, "scores", weights, 1).scores[0])

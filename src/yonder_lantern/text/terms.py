@@ -94,7 +94,7 @@ class Analyser:
 
     def _signs(self, text: str) -> list[tuple[int, str]]:
         """Where signs stand by themselves, each as the term of its name: asked for as "tilde"."""
-        if _SIGNS.keys().isdisjoint(text):
+        if not any(sign in text for sign in _SIGNS):
             return []
         return [
             (match.start(), term)

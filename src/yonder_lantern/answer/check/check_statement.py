@@ -173,8 +173,8 @@ def check(
         Fault("name", word)
         for word in of_another(
             statement,
-            [one.text for one in evidence],
-            [one.context_header for one in evidence],
+            [text for one in evidence for text in (one.text, one.context_header)],
+            terms,
             analyser,
             likes,
         )

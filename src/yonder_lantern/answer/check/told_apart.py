@@ -15,8 +15,8 @@ _ARTICLES = frozenset(
 
 def of_another(
     statement: str,
-    texts: Sequence[str],
-    above: Sequence[str],
+    evidence: Sequence[str],
+    known: Collection[str],
     analyser: Analyser,
     likes: Mapping[str, Collection[str]],
 ) -> list[str]:
@@ -29,8 +29,10 @@ def of_another(
     Parameters
     ----------
     statement : str
-    texts, above : sequence of str
+    evidence : sequence of str
         What is cited, and the titles and headings over it.
+    known : collection of str
+        The terms that stand there.
     analyser : Analyser
     likes : mapping of str to collection of str
         For a term that does not stand there, those that are its like: no other thing, unless the
@@ -38,16 +40,16 @@ def of_another(
 
     Examples
     --------
-    >>> shut, english = ["The gate is shut."], Analyser("en")
-    >>> of_another("The outer gate is shut.", shut, ["Inner gate"], english, {})
+    >>> english, shut = Analyser("en"), ["The gate is shut.", "Inner gate"]
+    >>> of_another("The outer gate is shut.", shut, {"gate", "inner", "shut"}, english, {})
     ['outer']
-    >>> of_another("The big gate is shut.", shut, ["Gates"], english, {})
+    >>> of_another("The big gate is shut.", shut[:1], {"gate", "shut"}, english, {})
     []
     """
-    said = [one for one in _pairs(statement, analyser) if one[0].casefold() in _named(statement)]
-    lines = [line for text in (*texts, *above) for line in text.split("\n")]
+    named = _named(statement)
+    said = [one for one in _pairs(statement, analyser) if one[0].casefold() in named]
+    lines = (line for text in evidence for line in text.split("\n"))
     there = [pair for line in lines for pair in _pairs(line, analyser)]
-    known = {term for text in (*texts, *above) for term in analyser.terms(text)}
     ours = {term for _, first, second in said for term in (first, second)}
     found = []
     for word, first, second in said:

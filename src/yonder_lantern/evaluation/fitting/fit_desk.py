@@ -6,7 +6,6 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-import numpy as np
 from msgspec.structs import asdict
 from msgspec.structs import replace as replace_settings
 
@@ -125,8 +124,9 @@ def tune_threshold(
 def ranking_settings(desk: Fittable) -> dict[str, float]:
     """The settings that tuning may change, as they are, by dotted key."""
     snapshot = desk.snapshot()
-    everything = np.ones(snapshot.document_count, dtype=bool)
-    weights = ranking_weights(snapshot, desk.settings.find, shortness_of(snapshot, everything))
+    caller = desk.resolve(Query("which?")).caller
+    visible = snapshot.visible_documents(caller, caller.at())
+    weights = ranking_weights(snapshot, desk.settings.find, shortness_of(snapshot, visible))
     found = {"lexical_weight": weights.lexical, "document_share": weights.document_share}
     found.update((f"weights.{name}", value) for name, value in weights.features.items())
     return found
