@@ -43,6 +43,14 @@ def test_they_are_left_out_whichever_way_the_pages_came(tmp_path: Path) -> None:
     assert (report.added, report.changed, report.unchanged) == (0, 0, 10)
 
 
+def test_a_page_that_cannot_be_read_does_not_stop_the_others(tmp_path: Path) -> None:
+    write(tmp_path, range(10))
+    (tmp_path / "documents/empty.html").write_text("<nav>Up</nav>")
+    report = Desk.open(tmp_path).gather()
+    assert (report.added, report.failed) == (10, 1)
+    assert not any("Prev" in text for text in passages(tmp_path))
+
+
 def test_licences_and_changelogs_answer_only_what_asks_for_them(tmp_path: Path) -> None:
     (tmp_path / "documents").mkdir()
     (tmp_path / "yonder.toml").write_text("")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import time
 from collections import deque
 from dataclasses import replace
+from functools import partial
+from typing import cast
 
 from ...core import (
     Cancel,
@@ -23,7 +25,7 @@ from ...core import (
 from ...index import IndexWriter, KnownItem, metadata_of
 from ...ingest.executors import Executor, Read, ReadRequest, ReadWithImages
 from ...ingest.formats import Formats, name_of
-from ...ingest.sources import Source, glob_pattern
+from ...ingest.sources import Source
 from ...policy import HouseRules
 from ...settings import Settings, SourceSettings
 from ...text import UNKNOWN
@@ -34,14 +36,19 @@ from .item_state import (
     Placed,
     digest_of,
     item_by_rule,
+    item_states,
+    items_by_rule,
     moves_of,
     reading_of_item,
     reading_of_source,
+    rules_of,
     told_of,
 )
 from .live_documents import LiveDocuments
+from .read_requests import ReadRequests
 from .readable_items import readable_items
-from .repeated_on_pages import repeated_on_pages
+from .repeated_on_pages import has_many_pages, repeated_on_pages
+from .source_reading import SourceReading, kept_reading
 from .spending import Spending
 
 _LONG = 200_000  # characters of a document that is cut by a process of its own
@@ -89,10 +96,11 @@ class Applier:
         self._main_language = settings.desk.language
         self._put_off: list[tuple[SourceSettings, ItemRead, Document, SourceCounts]] = []
         self._spending = Spending(settings.gather.max_price, report, progress)
-        self._repeated: frozenset[str] = frozenset()  # lines of the pages of a source
+        self._reading = SourceReading()
         self._described = 0  # images within the documents of a source, or that would be
         limit = settings.gather.limits.seconds
         self._rules = HouseRules(settings.house_rule, limit).at("gathered")
+        self._requests = ReadRequests(settings, self._rules, self._formats, describer)
         self.documents = LiveDocuments(writer, self._rules, settings.passages, report)
         self._live = self.documents.live
 
@@ -126,9 +134,9 @@ class Applier:
         seen_ids = {item.id for item in items}
         gone = here - seen_ids if complete else set()
         moves = moves_of(source_settings, known, gone)
-        self._repeated = repeated_on_pages(items, self._formats) if complete else frozenset()
+        self._reading = self._reading_now(source_settings, items, known, complete=complete)
         if self._describer:
-            items = self._priced(source_settings, items, known)
+            items = self._priced(items, known)
         self._spending.announce(source_settings, items)
         self._items(source_settings, items, known, moves, counts)
         if self._described:
@@ -143,28 +151,36 @@ class Applier:
             self._writer.remove(self._live.pop(id_)[0])
             counts.removed += 1
         self.documents.keep(source_settings, out_of_reach, counts)
-        if complete:
-            for key in known:
-                id_ = f"{source_settings.name}/{key}"
-                if id_ not in seen_ids and id_ not in out_of_reach:
-                    self._writer.records.forget(source_settings.name, key)
+        for key in known if complete else ():
+            id_ = f"{source_settings.name}/{key}"
+            if id_ not in seen_ids and id_ not in out_of_reach:
+                self._writer.records.forget(source_settings.name, key)
 
-    def _priced(
-        self, source_settings: SourceSettings, items: list[Item], known: dict[str, KnownItem]
-    ) -> list[Item]:
+    def _priced(self, items: list[Item], known: dict[str, KnownItem]) -> list[Item]:
         """Images with what describing them costs; those that have not changed are not read."""
-        common = self._reading_of(source_settings)
-        found = []
-        for item in items:
-            row, version, _ = self._live.get(item.id, (0, "", ""))
-            reading = reading_of_item(common, item, self._formats, self._describer)
-            seen = ItemState(item, known.get(item.key), row, version, reading)
-            found.append(item if seen.untouched else self._describer.priced(item))
-        return found
+        reading_of = partial(self._reading_of, self._reading.common)
+        states = item_states(items, known, self._live, reading_of)
+        return [one.item if one.untouched else self._describer.priced(one.item) for one in states]
 
-    def _reading_of(self, source_settings: SourceSettings) -> str:
-        rules = self._rules.settings
-        return reading_of_source(source_settings, self._settings, rules, self._repeated)
+    def _reading_now(
+        self,
+        source_settings: SourceSettings,
+        items: list[Item],
+        known: dict[str, KnownItem],
+        *,
+        complete: bool,
+    ) -> SourceReading:
+        """What the documents are read with; pages are looked at only where something changed."""
+        common = reading_of_source(source_settings, self._settings, self._rules.settings)
+        if not complete or not has_many_pages(items, self._formats):
+            return SourceReading(common)
+        ruled = items_by_rule(source_settings, items)
+        kept = kept_reading(common, ruled, known, self._live, self._reading_of)
+        page = partial(self._page, source_settings)
+        return kept or SourceReading.without(common, repeated_on_pages(items, self._formats, page))
+
+    def _reading_of(self, common: str, item: Item) -> str:
+        return reading_of_item(common, item, self._formats, self._describer)
 
     # -- items
 
@@ -176,8 +192,7 @@ class Applier:
         moves: dict[str, str],
         counts: SourceCounts,
     ) -> None:
-        rules = [(glob_pattern(rule.match), rule) for rule in source_settings.rule]
-        common = self._reading_of(source_settings)
+        rules = rules_of(source_settings)
         waiting: deque[ItemRead] = deque()
         for done, listed in enumerate(items):
             if self._cancel.is_set():
@@ -188,9 +203,7 @@ class Applier:
             try:
                 item = item_by_rule(source_settings, rules, listed)
                 seen = replace(
-                    seen,
-                    item=item,
-                    reading=reading_of_item(common, item, self._formats, self._describer),
+                    seen, item=item, reading=self._reading_of(self._reading.common, item)
                 )
                 taken = self._look(source_settings, seen, counts)
             except (CancelledError, IndexStateError):
@@ -231,17 +244,8 @@ class Applier:
                 return None
             if isinstance(data, bytes) and self._describer.sees(seen.item):
                 described = self._describer.describe(data, seen.item.format_name)
-            request = ReadRequest(
-                seen.item,
-                data,
-                zone=self._settings.desk.zone,
-                language=source_settings.language or self._settings.desk.language,
-                corrections=source_settings.corrections,
-                house_rules=self._rules.settings,
-                passages=self._settings.passages,
-                repeated=self._repeated,
-                described=described,
-                shown={} if self._looks_into(seen.item) else None,
+            request = self._requests.for_item(
+                source_settings, seen.item, data, self._reading.repeated, described
             )
             document = self._executor.read(request)
         except (CancelledError, IndexStateError):
@@ -250,6 +254,11 @@ class Applier:
             self._failing(source_settings, seen, digest, now, error, counts)
             return None
         return ItemRead(seen, digest, now, document)
+
+    def _page(self, source_settings: SourceSettings, item: Item) -> Document:
+        """A page, read to see what it has in common with others."""
+        request = self._requests.for_page(source_settings, item, self._contents(item))
+        return cast("Read", self._executor.read(request).result()).document
 
     def _would_pay(
         self, source_settings: SourceSettings, seen: ItemState, counts: SourceCounts
@@ -363,9 +372,6 @@ class Applier:
         read = pending.result()
         assert isinstance(read, Read)  # its images are known now
         return replace(taken, document=pending, problem=problem), read
-
-    def _looks_into(self, item: Item) -> bool:
-        return self._describer.looks_into(item, self._formats.for_file(item.format_name))
 
     def _leave_out(self, taken: ItemRead, error: ExcludedError, counts: SourceCounts) -> None:
         """A document that a house rule keeps out; an earlier version of it goes."""

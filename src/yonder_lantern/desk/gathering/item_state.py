@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -15,6 +15,7 @@ from ...core import Item, Parsed, SourceError, YonderError
 from ...index import KnownItem
 from ...ingest.executors import PendingRead
 from ...ingest.formats import Formats
+from ...ingest.sources import glob_pattern
 from ...settings import HouseRuleSettings, Rule, Settings, SourceSettings
 from .image_describer import Describer
 
@@ -56,6 +57,18 @@ class ItemState:
             and (known.size, known.modified_ns) == (stamp.size, stamp.modified_ns)
             and known.modified_ns < known.seen_ns - _SETTLED_NS
         )
+
+
+def item_states(
+    items: Iterable[Item],
+    known: Mapping[str, KnownItem],
+    live: Mapping[str, tuple[int, str, str]],
+    reading_of: Callable[[Item], str],
+) -> Iterator[ItemState]:
+    """Items beside what is known of them, and of their documents: row, version, source."""
+    for item in items:
+        row, version, _ = live.get(item.id, (0, "", ""))
+        yield ItemState(item, known.get(item.key), row, version, reading_of(item))
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +133,11 @@ def moves_of(
     }
 
 
+def rules_of(source_settings: SourceSettings) -> list[tuple[re.Pattern[str], Rule]]:
+    """A source's rules, each with the pattern of the keys it is for."""
+    return [(glob_pattern(rule.match), rule) for rule in source_settings.rule]
+
+
 def item_by_rule(
     source_settings: SourceSettings, rules: list[tuple[re.Pattern[str], Rule]], item: Item
 ) -> Item:
@@ -150,11 +168,14 @@ def item_by_rule(
     return replace(item, metadata=metadata, audience=audience)
 
 
+def items_by_rule(source_settings: SourceSettings, items: Iterable[Item]) -> list[Item]:
+    """Items with what their source's settings say of them."""
+    rules = rules_of(source_settings)
+    return [item_by_rule(source_settings, rules, item) for item in items]
+
+
 def reading_of_source(
-    source_settings: SourceSettings,
-    settings: Settings,
-    rules: Sequence[HouseRuleSettings],
-    repeated: Collection[str] = (),
+    source_settings: SourceSettings, settings: Settings, rules: Sequence[HouseRuleSettings]
 ) -> str:
     """What every document of a source depends on besides its item."""
     return _short_hash(
@@ -165,7 +186,6 @@ def reading_of_source(
             source_settings.metadata,
             msgspec.to_builtins(source_settings.rule),
             msgspec.to_builtins(rules),
-            *([sorted(repeated)] if repeated else []),
         ]
     )
 

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
-from ...core import Item, Parsed
-from ...ingest.formats import SAMPLE, Formats, parse, repeated_lines
+from ...core import CancelledError, Document, Item, YonderError
+from ...ingest.formats import FEWEST, SAMPLE, Formats, repeated_lines
 
 _LARGEST = 300_000  # bytes of a page that is looked at
 
 
-def repeated_on_pages(items: Sequence[Item], formats: Formats) -> frozenset[str]:
+def repeated_on_pages(
+    items: Sequence[Item], formats: Formats, read: Callable[[Item], Document]
+) -> frozenset[str]:
     """The lines that most HTML pages among the items of a source have in common.
 
     The sample is the same for the same items, however they came: what is gathered in steps must
@@ -22,23 +24,27 @@ def repeated_on_pages(items: Sequence[Item], formats: Formats) -> frozenset[str]
     items : sequence of Item
         All of the source.
     formats : Formats
+    read : callable
+        Reads a page; one that cannot be read is told when it is gathered.
     """
-    pages = [item for item in items if _is_page(item, formats)]
-    pages.sort(key=lambda item: hashlib.sha1(item.key.encode()).digest())
-    return repeated_lines([page for item in pages[:SAMPLE] if (page := _parsed(item, formats))])
+    sample = [item for item in items if _is_page(item, formats)]
+    sample.sort(key=lambda item: hashlib.sha1(item.key.encode()).digest())
+    pages = []
+    for item in sample[:SAMPLE]:
+        try:
+            pages.append(read(item))
+        except CancelledError:
+            raise
+        except (YonderError, OSError):
+            continue
+    return repeated_lines(pages)
+
+
+def has_many_pages(items: Sequence[Item], formats: Formats) -> bool:
+    """Whether a source has as many pages as it takes to tell what they have in common."""
+    return sum(_is_page(item, formats) for item in items) >= FEWEST
 
 
 def _is_page(item: Item, formats: Formats) -> bool:
     kind = None if item.made or item.unlisted else formats.for_file(item.format_name)
     return kind is not None and kind.name == "html" and item.stamp.size <= _LARGEST
-
-
-def _parsed(item: Item, formats: Formats) -> Parsed | None:
-    """A page, or None: one that cannot be read is told when it is gathered."""
-    try:
-        data = item.read()
-        if isinstance(data, Parsed):
-            return data
-        return parse(item, data, formats.for_file(item.format_name))
-    except Exception:
-        return None

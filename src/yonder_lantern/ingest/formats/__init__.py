@@ -15,12 +15,13 @@ from .image_text import ImagesWithin, name_of
 from .images_within import ImagePlace, ParsedWithImages
 from .read_document import document_of, parse, read_document, version_of
 from .registry import Formats, suffix_of
-from .repeated_lines import SAMPLE, repeated_lines
+from .repeated_lines import FEWEST, SAMPLE, repeated_lines
 
 if TYPE_CHECKING:
     from .ocr import ImageFormat
 
 __all__ = [
+    "FEWEST",
     "SAMPLE",
     "Format",
     "Formats",

@@ -10,33 +10,24 @@ from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import replace
 
-from ...core import Block, BlockKind, Parsed
+from ...core import Block, BlockKind, Document, Parsed
 
 SAMPLE = 24  # pages that are looked at
-_FEWEST = 8  # pages from which it can be said
+FEWEST = 8  # pages from which it can be said
 _SHARE = 0.6  # of the pages
 _LONGEST = 300  # characters of such a line
 _MAY_REPEAT = (BlockKind.PARAGRAPH, BlockKind.ITEM, BlockKind.ROW, BlockKind.HEADER_ROW)
 
 
-def repeated_lines(pages: Sequence[Parsed]) -> frozenset[str]:
+def repeated_lines(pages: Sequence[Document]) -> frozenset[str]:
     """The lines that stand on most of some pages.
 
     Parameters
     ----------
-    pages : sequence of Parsed
+    pages : sequence of Document
         A sample of a source's; of less than eight nothing can be said.
-
-    Examples
-    --------
-    >>> page = lambda n: Parsed(
-    ...     f"Prev | Next\\n\\nPage {n}.",
-    ...     (Block(BlockKind.PARAGRAPH, 0, 11), Block(BlockKind.PARAGRAPH, 13, 20)),
-    ... )
-    >>> repeated_lines([page(n) for n in range(8)])
-    frozenset({'prev | next'})
     """
-    if len(pages) < _FEWEST:
+    if len(pages) < FEWEST:
         return frozenset()
     counts = Counter(line for page in pages for line in {_line(page, one) for one in page.blocks})
     least = _SHARE * len(pages)
@@ -56,7 +47,7 @@ def without_lines(parsed: Parsed, lines: Collection[str]) -> Parsed:
     return replace(parsed, blocks=tuple(blocks))
 
 
-def _line(page: Parsed, block: Block) -> str:
+def _line(page: Parsed | Document, block: Block) -> str:
     """A block that may repeat, as one line; empty for others."""
     if block.kind not in _MAY_REPEAT or block.end - block.start > _LONGEST:
         return ""
