@@ -9,12 +9,11 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from ..text import words
+from ..text import identifiers, words
 
-_NAME = re.compile(
-    r"(?<![\w.-])(?:[A-Z][\w'’-]*[A-Za-z0-9][\w'’-]*|[a-z]+[A-Z]\w*|\w+(?:[_.:]\w+)+|--?[a-z][\w-]*)"
-)
+_CAPITAL = re.compile(r"(?<![\w.-])[A-Z][\w'’-]+")
 _QUOTED = re.compile(r"[`“\"]([\w][\w .:/-]{1,40})[`”\"]")
+_FIRST_WORD = re.compile(r"\W*[\w'’-]+")
 _ENDING = re.compile(r"(?:['’]s|s)$")
 _NO_NAMES = frozenset(  # words with a capital that name no thing
     """i i'm i'd i've i'll january february march april may june july august september october
@@ -34,19 +33,12 @@ def named_in(question: str, language: str) -> list[str]:
     (['Lantern'], [])
     """
     found = [match[1] for match in _QUOTED.finditer(question)]
-    for match in _NAME.finditer(question):
-        name = match.group()
-        plain = name[:1].isupper() and name[1:].replace("-", "").isalpha() and name[1:].islower()
-        if name.casefold() in _NO_NAMES or (plain and language == "de"):
-            continue
-        if match.start() > _first_word_ends(question) or not plain:
-            found.append(name)
+    found += [match.group() for match in identifiers(question)]
+    if language != "de":
+        first = _FIRST_WORD.match(question)
+        rest = question[first.end() :] if first else question
+        found += [name for name in _CAPITAL.findall(rest) if name.casefold() not in _NO_NAMES]
     return list(dict.fromkeys(found))
-
-
-def _first_word_ends(question: str) -> int:
-    first = re.match(r"\W*\w+", question)
-    return first.end() if first else 0
 
 
 def is_about(names: Sequence[str], *texts: str) -> bool:

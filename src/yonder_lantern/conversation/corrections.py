@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from ..text import words
+from ..text import identifiers, words
 
 _OPENS = r"(?:no|nope|nah|not quite|wrong|sorry|wait|oh|oops|nein|non)\b[\s,.!;:–-]*"
 _MEANT = (
@@ -47,10 +47,6 @@ _AND_OF = re.compile(
     r"\W*(?:and(?: what)?|what|how|und|et)\b(?: about)?"
     r"(?: (?:of|for|with|about|in|von|für|mit|bei|de|pour|avec)\b)?\s+(?P<right>\S+)",
     re.I,
-)
-_IDENTIFIER = re.compile(  # what is written as no plain word is: a setting, an option, a code
-    r"(?<![\w-])`?(?P<name>--?[A-Za-z][\w-]*|\w*(?:[_.:/]\w+)+|\w*\d\w*(?:-\w+)*|[A-Z]{2,}[\w-]*"
-    r"|[A-Za-z]+-\d[\w-]*|[a-z]+[A-Z]\w*)`?(?![\w-])"
 )
 _ARTICLE = re.compile(r"^(?:the|a|an|my|our|this|that)\s+", re.I)
 _ASKS = re.compile(
@@ -103,12 +99,13 @@ def corrected(question: str, before: str, choices: Sequence[str] = ()) -> str:
 def _the_same_of_another(question: str, before: str) -> str:
     """The question before with the one setting, option or code it names put for another."""
     found = _AND_OF.fullmatch(question.strip().rstrip("?!. "))
-    right = _IDENTIFIER.fullmatch(found["right"]) if found else None
-    named = list(_IDENTIFIER.finditer(before))
-    if right is None or len({one["name"] for one in named}) != 1:
+    right = found["right"].strip("`") if found else ""
+    named = list(identifiers(before))
+    if len({one.group() for one in named}) != 1:
         return ""
-    start, end = named[0].span("name")
-    return before[:start] + right["name"] + before[end:]
+    if [one.group() for one in identifiers(right)] != [right]:
+        return ""
+    return before[: named[0].start()] + right + before[named[0].end() :]
 
 
 def _by_choice(question: str, before: str, choices: Sequence[str]) -> str:

@@ -99,13 +99,14 @@ def _wholes(
     memo: Memo,
 ) -> tuple[Callable[[], Array], Callable[[], Array]]:
     """Each candidate's score of its whole document by either stage, whatever the weights."""
-    key = candidates.tobytes()
+    distinct, at = np.unique(index.document_of(candidates), return_inverse=True)
 
     def of(stage: str, scores: Callable[[Array], Array]) -> Array:
-        if (stage, key) not in memo:
-            distinct, at = np.unique(index.document_of(candidates), return_inverse=True)
-            memo[stage, key] = scores(distinct)[at]
-        return np.asarray(memo[stage, key])
+        known: dict[int, float] = memo.setdefault(stage, {})  # the same for every set of candidates
+        unknown = [one for one in distinct.tolist() if one not in known]
+        if unknown:
+            known.update(zip(unknown, scores(np.array(unknown)).tolist(), strict=True))
+        return np.array([known[one] for one in distinct.tolist()])[at]
 
     return (
         lambda: of(LEXICAL_DOCUMENT, lambda distinct: lexical.document_scores(distinct, documents)),

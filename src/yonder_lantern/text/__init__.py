@@ -9,6 +9,7 @@ from .cells import cell_words, cells_of
 from .dates import written_dates
 from .decoding import decode
 from .folding_words import folded_by_word, folded_words
+from .identifiers import identifiers
 from .key_terms import key_terms
 from .languages import UNKNOWN, detect_language
 from .opposites import OPPOSITES
@@ -42,6 +43,7 @@ __all__ = [
     "explained_abbreviations",
     "folded_by_word",
     "folded_words",
+    "identifiers",
     "key_terms",
     "one_line",
     "sentences",
