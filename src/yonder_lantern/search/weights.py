@@ -98,10 +98,13 @@ def _lexical(snapshot: IndexReader, language: str) -> float:
 
 
 def shortness_of(snapshot: IndexReader, documents: Array) -> float:
-    """How far the documents that a caller may see are short ones, 0 to 1."""
+    """How far the documents that a caller may see are short ones, 0 to 1, in tenths.
+
+    In tenths, so that weights are round numbers and do not creep with every gather.
+    """
     first, end = snapshot.bounds_of(np.flatnonzero(documents))
     sizes = end - first
     if not (whole := int(sizes.sum())):
         return 0.0
     share = int(sizes[sizes <= _SHORT].sum()) / whole
-    return min(max((share - _FEW) / (_MOST - _FEW), 0.0), 1.0)
+    return round(min(max((share - _FEW) / (_MOST - _FEW), 0.0), 1.0), 1)
