@@ -59,7 +59,7 @@ def test_an_index_embedded_part_by_part_has_the_same_vectors(
     monkeypatch.setattr("yonder_lantern.index.writing.write_topics._TOPICS_FROM", 15)
     sampled.gather()
     every = np.arange(len(whole.snapshot().layout))
-    vectors = [desk.snapshot().layout.vectors(every) for desk in (whole, parts, sampled)]
+    vectors = [desk.snapshot().vectors(every) for desk in (whole, parts, sampled)]
     assert np.array_equal(vectors[0], vectors[1])
     assert not np.array_equal(vectors[0], vectors[2])
     assert everything(sampled) == everything(whole)

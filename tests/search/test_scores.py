@@ -80,7 +80,11 @@ def test_vector_scores_are_cosines_and_the_fused_score_their_weighted_sum(demo: 
     terms = parse_query(question, ["en"], most=1000).terms
     vector = snapshot.embedding.question(question, terms)
     settings = FindSettings(
-        lexical_weight=0.3, document_share=0.0, weights=WeightSettings.none(), join=False
+        lexical_weight=0.3,
+        document_share=0.0,
+        reading_weight=0.0,
+        weights=WeightSettings.none(),
+        join=False,
     )
     result = find(snapshot, settings, ResolvedQuery(question, limit=30))
     best = {stage.stage: stage.best for stage in result.hits[0].breakdown.stages}

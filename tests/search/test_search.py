@@ -226,8 +226,8 @@ def test_a_long_document_is_looked_at_from_its_beginning_to_its_end(make_desk: M
         size = min(count, 32)
         chosen = [first[document] + n * (count - 1) // max(size - 1, 1) for n in range(size)]
         assert chosen[-1] == last[document] - 1
-        rows = layout.vectors(np.array(chosen))
-        opening = layout.vectors(np.array(chosen[:1]))
+        rows = desk.snapshot().vectors(np.array(chosen))
+        opening = desk.snapshot().vectors(np.array(chosen[:1]))
         assert rows is not None
         assert opening is not None
         mean = rows.sum(axis=0) @ question / np.linalg.norm(rows.sum(axis=0))

@@ -49,6 +49,8 @@ class GatherReport:
         language the index has little of, what was superseded.
     documents, passages : int
         What the index holds afterwards.
+    read : int
+        How many of the passages the reading model has read.
     tokens : int
         Words and marks of the passages that had to be embedded.
     price : Money
@@ -68,6 +70,7 @@ class GatherReport:
     notices: list[str] = field(default_factory=list)
     documents: int = 0
     passages: int = 0
+    read: int = 0
     tokens: int = 0
     price: Money = Money()
     embedding: str = "none"

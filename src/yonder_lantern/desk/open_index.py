@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..core import ClosedError, NothingGatheredError
 from ..embedding import EmbeddingContext
-from ..index import Snapshot, manifest_mark, open_snapshot
+from ..index import PassageReading, Snapshot, manifest_mark, open_snapshot
 
 
 class OpenIndex:
@@ -20,13 +20,21 @@ class OpenIndex:
     folder : Path
     context : callable
         What the index's embedding may use.
+    reading : callable
+        What the reading model says of a generation's passages; None where it is not used.
     """
 
-    def __init__(self, folder: Path, context: Callable[[], EmbeddingContext]) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        context: Callable[[], EmbeddingContext],
+        reading: Callable[[Snapshot], PassageReading | None],
+    ) -> None:
         self._folder = folder
         self._context = context
+        self._reading = reading
         self._snapshot: Snapshot | None = None
-        self._mark: tuple[int, int] | None = None
+        self._mark: tuple[int, ...] | None = None
         self._lock = threading.Lock()
 
     def newest(self) -> Snapshot:
@@ -48,6 +56,7 @@ class OpenIndex:
                         str(self._folder),
                         "put documents into the sources, and gather: yonder gather",
                     )
+                fresh.reading = self._reading(fresh)
                 if self._snapshot is not None:
                     self._snapshot.close()
                 self._snapshot, self._mark = fresh, mark

@@ -45,6 +45,7 @@ from ..search import SharedSearch
 from ..settings import STATE_FOLDER, Settings, revealed, without_password
 from .desk_style import DeskStyles
 from .open_index import OpenIndex
+from .read_passages import open_reading
 from .resolve import check_labels, resolve
 
 if TYPE_CHECKING:
@@ -79,7 +80,9 @@ class OpenedDesk:
         self._shared: SharedSearch | None = None
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index = OpenIndex(
-            state / "index", lambda: embedding_context(folder, state, self.settings)
+            state / "index",
+            lambda: embedding_context(folder, state, self.settings),
+            lambda snapshot: open_reading(snapshot, state, self.settings),
         )
 
     def under(self, settings: Settings) -> Self:

@@ -31,19 +31,27 @@ if TYPE_CHECKING:
     from .encoder import Encoder
     from .encoder_packages import installed_encoders
     from .fixed import passage_key
+    from .long_texts import vectors_of_all
     from .plane import on_a_plane
+    from .transformer import Dense, Layer, Scaling, Transformer
+    from .vector_cache import VectorCache
 
 __all__ = [
     "ENTRY_POINT_GROUP",
     "NO_PASSAGES",
+    "Dense",
     "Embedding",
     "EmbeddingContext",
     "EmbeddingMethod",
     "Encoder",
+    "Layer",
     "LearnedEmbedding",
     "PassageSet",
+    "Scaling",
     "Span",
     "TermEmbedding",
+    "Transformer",
+    "VectorCache",
     "centres_of",
     "installed_encoders",
     "languages_of",
@@ -55,11 +63,15 @@ __all__ = [
     "open_method",
     "passage_key",
     "unit_rows",
+    "vectors_of_all",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "encoder": ["Encoder"],
+        "long_texts": ["vectors_of_all"],
+        "transformer": ["Dense", "Layer", "Scaling", "Transformer"],
+        "vector_cache": ["VectorCache"],
         "fixed": ["passage_key"],
         "encoder_packages": ["installed_encoders"],
         "plane": ["on_a_plane"],

@@ -5,9 +5,7 @@ from __future__ import annotations
 import hashlib
 import importlib.util
 import json
-import os
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -16,15 +14,14 @@ import numpy as np
 from ..core import IndexStateError, SettingsError, optional
 from ..platform.storage import Array
 from ..settings import EmbeddingSettings
+from .long_texts import vectors_of_all
 from .method import EmbeddingContext, PassageSet
 from .saved import load_description, save_description
-from .spherical import unit_rows
 from .transformer import Dense, Layer, Scaling, Transformer
 from .vector_cache import VectorCache
 
 WEIGHTS, CONFIG, TOKENIZER = "model.safetensors", "config.json", "tokenizer.json"
 _PARTS = "modules.json"
-_TOKENS_AT_ONCE = 4096
 _PIECES_PER_TOKEN = 1.3  # an encoder's pieces for each of our words and marks: an estimate
 _READ = 1 << 20
 
@@ -212,65 +209,12 @@ class Encoder:
 
     def texts(self, texts: Sequence[str]) -> Array:
         """Unit vectors of texts as they are, float32, shape (texts, dimensions)."""
-        parts, owners, sizes = self._parts(texts)
-        batches = _batches(parts)
-        found = np.zeros((len(parts), self.dimensions), dtype=np.float32)
-
-        def fill(batch: list[int]) -> None:
-            found[batch] = self._transformer.vectors([parts[at] for at in batch])
-
-        if len(batches) == 1:
-            fill(batches[0])
-        else:
-            _side_by_side(fill, batches)
-        if len(parts) == len(texts):
-            return found
-        whole = np.zeros((len(texts), self.dimensions), dtype=np.float32)
-        np.add.at(whole, owners, found * np.array(sizes, dtype=np.float32)[:, None])
-        return unit_rows(whole)
-
-    def _parts(self, texts: Sequence[str]) -> tuple[list[list[int]], list[int], list[int]]:
-        """Each text's pieces, in parts that the encoder allows; of which text; and how long."""
-        parts: list[list[int]] = []
-        owners: list[int] = []
-        for owner, encoding in enumerate(self._tokenizer.encode_batch(list(texts))):
-            ids: list[int] = encoding.ids
-            if len(ids) <= self._most:
-                pieces = [ids]
-            else:
-                first, last, inner = ids[0], ids[-1], ids[1:-1]
-                room = self._most - 2
-                count = -(-len(inner) // room)
-                size = -(-len(inner) // count)
-                pieces = [
-                    [first, *inner[at : at + size], last] for at in range(0, len(inner), size)
-                ]
-            parts.extend(pieces)
-            owners.extend([owner] * len(pieces))
-        return parts, owners, [len(part) for part in parts]
+        pieces = [encoding.ids for encoding in self._tokenizer.encode_batch(list(texts))]
+        return vectors_of_all(pieces, self._most, self._transformer.vectors, self.dimensions)
 
     def save(self, folder: Path) -> None:
         """Write down which encoder it is; the weights stay where they are."""
         save_description(folder, self.hash, self._saved)
-
-
-def _batches(parts: Sequence[Sequence[int]]) -> list[list[int]]:
-    """Texts of about the same length together, by number."""
-    batches: list[list[int]] = []
-    for at in sorted(range(len(parts)), key=lambda one: len(parts[one])):
-        if batches and (len(batches[-1]) + 1) * len(parts[at]) <= _TOKENS_AT_ONCE:
-            batches[-1].append(at)
-        else:
-            batches.append([at])
-    return batches
-
-
-def _side_by_side(fill: Callable[[list[int]], None], batches: list[list[int]]) -> None:
-    """One batch on each core, instead of all cores on each matrix: nothing waits."""
-    limits = optional("threadpoolctl", "encoder", "a pretrained encoder").threadpool_limits
-    cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count()
-    with limits(1), ThreadPoolExecutor(cores) as pool:
-        list(pool.map(fill, reversed(batches)))  # the longest first: the end is then even
 
 
 def model_folder(model: str, desk: Path) -> Path:

@@ -14,7 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 
@@ -56,13 +56,25 @@ class Layer:
     after_widening: Scaling
 
 
+class Rows(Protocol):
+    """Vectors by number: an array, or what makes them as they are asked for."""
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """How many, and of how many dimensions."""
+
+    def __getitem__(self, numbers: Array, /) -> Array:
+        """Some of them, float32, in an array of their own."""
+
+
 @dataclass(frozen=True, slots=True)
 class Transformer:
     """The weights of an encoder.
 
     Attributes
     ----------
-    tokens : float32 array, shape (vocabulary, width)
+    tokens : Rows
+        Of shape (vocabulary, width).
     positions : float32 array, shape (positions, width)
         The first row belongs to the first token.
     at_input : Scaling
@@ -75,7 +87,7 @@ class Transformer:
     activation : {"gelu", "relu"}
     """
 
-    tokens: Array
+    tokens: Rows
     positions: Array
     at_input: Scaling
     layers: tuple[Layer, ...]

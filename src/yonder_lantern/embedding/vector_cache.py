@@ -34,12 +34,16 @@ class VectorCache:
     hash_ : str
         Of the embedding: its weights and whatever else its vectors depend on.
     dimensions : int
+    dtype : str, default "<f4"
+        Of the numbers as they are kept.
     """
 
-    def __init__(self, folder: Path, hash_: str, dimensions: int) -> None:
+    def __init__(self, folder: Path, hash_: str, dimensions: int, dtype: str = "<f4") -> None:
         private_folder(folder)
         self._path = folder / f"{hash_}.sqlite"
         self._dimensions = dimensions
+        self._dtype = np.dtype(dtype)
+        self._checked = False
 
     def vectors(
         self,
@@ -71,7 +75,7 @@ class VectorCache:
                 row = connection.execute(_SELECT, (key,))
                 kept = row.fetchone()
                 if kept is not None and self._is_whole(*kept):
-                    found[at] = np.frombuffer(kept[0], dtype="<f4")
+                    found[at] = np.frombuffer(kept[0], dtype=self._dtype)
                 else:
                     missing.setdefault(key, []).append(at)
             # In order of length: what is embedded together should be about equally long.
@@ -86,7 +90,7 @@ class VectorCache:
                 vectors = embed([wanted[missing[key][0]] for key in part])
                 connection.execute("BEGIN")
                 for key, vector in zip(part, vectors, strict=True):
-                    data = vector.astype("<f4").tobytes()
+                    data = vector.astype(self._dtype).tobytes()
                     connection.execute(_INSERT, (key, data, zlib.crc32(data)))
                     found[missing[key]] = vector
                 connection.execute("COMMIT")
@@ -102,7 +106,8 @@ class VectorCache:
             try:
                 connection.execute("PRAGMA journal_mode=WAL")
                 connection.execute(_SCHEMA)
-                if connection.execute("PRAGMA quick_check").fetchone() == ("ok",):
+                if self._checked or connection.execute("PRAGMA quick_check").fetchone() == ("ok",):
+                    self._checked = True
                     return connection
                 why = "its pages do not fit together"
             except sqlite3.DatabaseError as error:
@@ -116,7 +121,7 @@ class VectorCache:
         raise AssertionError("the second attempt returns or raises")
 
     def _is_whole(self, data: bytes, checksum: int) -> bool:
-        return len(data) == 4 * self._dimensions and zlib.crc32(data) == checksum
+        return len(data) == self._dtype.itemsize * self._dimensions and zlib.crc32(data) == checksum
 
 
 def _key(text: str) -> bytes:

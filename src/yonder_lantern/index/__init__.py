@@ -15,6 +15,8 @@ On disk, below ``.yonder/index``:
     Immutable arrays: terms, postings, lengths, passage spans, documents.
 ``vectors/NAME.EMBEDDING/``, ``embeddings/EMBEDDING/``
     The vectors of a segment under one embedding, and that embedding.
+``vectors/NAME.reading-MODEL/``, ``reading.mark``
+    The vectors a reading model gave a segment, filled in later; and when some were.
 ``deletions/NAME.GENERATION.npy``
     Which documents of a segment are gone as of a generation.
 ``leases/GENERATION``
@@ -33,7 +35,8 @@ from .manifest import FORMAT, Manifest
 from .passage_columns import PassageColumns, Postings
 from .passage_vectors import top
 from .reader import Snapshot, manifest_mark, open_snapshot
-from .reader_and_writer import IndexReader, IndexRecords, IndexWriter
+from .reader_and_writer import IndexReader, IndexRecords, IndexWriter, PassageReading
+from .reading_vectors import ReadingVectors
 from .segment import NEVER, Segment
 from .store import DocumentStore, KnownItem, KnownSource, metadata_of
 
@@ -55,8 +58,10 @@ __all__ = [
     "Manifest",
     "MetadataColumns",
     "PassageColumns",
+    "PassageReading",
     "Postings",
     "Prepared",
+    "ReadingVectors",
     "Segment",
     "Snapshot",
     "TrainingPassages",

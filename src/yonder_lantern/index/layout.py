@@ -85,20 +85,6 @@ class Layout:
             ]
         return PassageColumns(self.document_of(passages), *found.T[1:])
 
-    def vectors(self, passages: Array) -> Array | None:
-        """The vectors of passages, float32; None where there are none."""
-        number = np.searchsorted(self.passages, passages, side="right") - 1
-        found: Array | None = None
-        for segment_number in distinct(number).tolist():
-            vectors = self._opened[segment_number].vectors
-            if vectors is None:
-                return None
-            if found is None:
-                found = np.zeros((len(passages), vectors.dimensions), dtype=np.float32)
-            here = number == segment_number
-            found[here] = vectors.rows(passages[here] - self.passages[segment_number])
-        return found
-
     def numbers_of_rows(self, rows: Array) -> Array:
         """The documents' numbers of some rows of the store; -1 for those not here."""
         if self._order is None:

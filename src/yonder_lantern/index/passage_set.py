@@ -75,9 +75,15 @@ class SegmentPassages:
 
     def texts(self) -> Iterator[str]:
         """Each passage's words, with the context header before them."""
+        for _, text in self.with_language():
+            yield text
+
+    def with_language(self) -> Iterator[tuple[str, str]]:
+        """The language of each passage's document, and its words as `texts` gives them."""
         for document, span in self._each():
             _, start, end, _, block = span[:5]
-            yield f"{context_header(document, block, start)}\n{document.text[start:end]}"
+            header = context_header(document, block, start)
+            yield document.language, f"{header}\n{document.text[start:end]}"
 
     def words(self) -> Iterator[Sequence[str]]:
         """Each passage's folded words, those of the context header before them."""

@@ -24,16 +24,18 @@ from ..core import (
     visible,
 )
 from ..embedding import Embedding, EmbeddingContext, load_embedding
-from ..platform.storage import REBUILD, Array, FileLock, TermTable, distinct
+from ..platform.storage import REBUILD, Array, FileLock, TermTable
 from .columns import MetadataColumns
 from .dead_terms import dead_terms
 from .layout import Layout, put_aside
 from .manifest import MANIFEST, EmbeddingEntry, Manifest
 from .open_segment import OpenSegment, document_vectors, open_segment
 from .passage_columns import PassageColumns, Postings
-from .reader_and_writer import IndexRecords
+from .reader_and_writer import IndexRecords, PassageReading
+from .reading_vectors import MARK, ReadingVectors
 from .store import DocumentStore, KnownItem, KnownSource, Seen
 from .topics import Topics
+from .vector_column import VectorColumn
 
 if TYPE_CHECKING:
     from .passage_set import TrainingPassages
@@ -90,6 +92,7 @@ class Snapshot:
         self._held = 0
         self._closing = False
         store.agrees = _Agreement(manifest, segments)
+        self.reading: PassageReading | None = None
         self.term_cache: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @property
@@ -319,40 +322,31 @@ class Snapshot:
         """The terms, a table a segment."""
         return [opened.segment.terms for opened in self.segments]
 
+    @cached_property
+    def _vectors(self) -> VectorColumn:
+        return VectorColumn(self.layout, [opened.vectors for opened in self.segments])
+
     def vectors(self, passages: Array) -> Array | None:
         """The vectors of passages, float32; None where there are none."""
-        return self.layout.vectors(passages)
+        return self._vectors.rows(passages)
 
     def nearest(self, vector: Array, limit: int, allowed: Array | None) -> Array:
         """At least so many of the allowed passages nearest to a vector; unordered."""
-        masks = None if allowed is None else self.layout.by_segment(allowed)
-        found = [np.zeros(0, dtype=np.int64)]
-        for number, opened in enumerate(self.segments):
-            if opened.vectors is not None:
-                mask = None if masks is None else masks[number]
-                nearest = opened.vectors.best(vector, limit, mask)
-                found.append(nearest + int(self.layout.passages[number]))
-        return np.concatenate(found)
+        return self._vectors.nearest(vector, limit, allowed)
 
     def cosines(self, vector: Array, passages: Array) -> Array:
         """How near passages are to a vector, float64; 0 where they have none."""
-        found = np.zeros(len(passages), dtype=np.float64)
-        number = np.searchsorted(self.layout.passages, passages, side="right") - 1
-        for segment in distinct(number).tolist():
-            vectors = self.segments[segment].vectors
-            if vectors is not None:
-                here = number == segment
-                found[here] = vectors.scores(vector, passages[here] - self.layout.passages[segment])
-        return found
+        return self._vectors.cosines(vector, passages)
 
     def count_above(self, vector: Array, cosine: float, allowed: Array | None) -> int:
         """How many of the allowed passages are nearer to a vector than a cosine."""
-        masks = None if allowed is None else self.layout.by_segment(allowed)
-        return sum(
-            opened.vectors.count_above(vector, cosine, None if masks is None else masks[number])
-            for number, opened in enumerate(self.segments)
-            if opened.vectors is not None
-        )
+        return self._vectors.count_above(vector, cosine, allowed)
+
+    def reading_vectors(self, model: str, dimensions: int) -> ReadingVectors:
+        """The vectors that a reading model gave the passages."""
+        names = [entry.name for entry in self.manifest.segments]
+        generation = (self._folder, names, self.segments, self.layout, self.store)
+        return ReadingVectors(*generation, model, dimensions)
 
     def documents(self, rows: Iterable[int]) -> dict[int, Document]:
         """The documents of some rows, by row."""
@@ -479,13 +473,17 @@ def open_snapshot(folder: Path, context: EmbeddingContext | None = None) -> Snap
     raise IndexStateError("the index keeps changing", str(folder), "try again in a moment")
 
 
-def manifest_mark(folder: Path) -> tuple[int, int] | None:
-    """Something that changes whenever a new generation is published."""
+def manifest_mark(folder: Path) -> tuple[int, ...] | None:
+    """Something that changes whenever a generation is published, or more of it was read."""
     try:
         status = (folder / MANIFEST).stat()
     except OSError:
         return None
-    return status.st_mtime_ns, status.st_ino
+    try:
+        read = (folder / MARK).stat().st_mtime_ns
+    except OSError:
+        read = 0
+    return status.st_mtime_ns, status.st_ino, read
 
 
 def _lease(folder: Path, generation: int) -> FileLock | None:

@@ -17,6 +17,29 @@ from .passage_columns import PassageColumns, Postings
 from .store import KnownItem, KnownSource, Seen
 
 
+class PassageReading(Protocol):
+    """What a reading model says of the passages of one generation."""
+
+    @property
+    def model(self) -> str:
+        """The model's hash."""
+
+    def counts(self) -> tuple[int, int]:
+        """How many passages were looked at, and how many there are."""
+
+    def question(self, text: str) -> Array:
+        """The unit vector of a question."""
+
+    def kept(self, passages: Array) -> Array:
+        """The vectors of passages that are kept; zeros where there is none."""
+
+    def read(self, passages: Array) -> Array:
+        """The vectors of passages, read now where they were not; zeros for other languages."""
+
+    def nearest(self, vector: Array, limit: int, allowed: Array | None) -> Array:
+        """At least so many of the allowed passages nearest to a vector; unordered."""
+
+
 class IndexReader(Protocol):
     """One generation of an index, open: documents and passages by number, 0 to their count."""
 
@@ -39,6 +62,9 @@ class IndexReader(Protocol):
     @property
     def columns(self) -> MetadataColumns:
         """The metadata of the documents, to filter on."""
+
+    reading: PassageReading | None
+    """What the reading model says of the passages; None where it is not used."""
 
     term_cache: dict[tuple[str, int, int, int], tuple[str, ...]]
     """The terms of passages that were read, by language and span."""

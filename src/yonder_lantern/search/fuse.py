@@ -26,6 +26,7 @@ from .weights import RankingWeights
 _RANK_OFFSET = 60  # of fusion by ranks
 LEXICAL, LEXICAL_DOCUMENT = "lexical", "lexical, document"
 VECTOR, VECTOR_DOCUMENT = "vector", "vector, document"
+READING = "reading"
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,17 +77,17 @@ def fuse(
     if lexical_weight > 0:
         scores = lexical.scores[candidates]
         weight = lexical_weight * (1 - share)
-        parts.append(_part(fusion, LEXICAL, scores, lexical.best_score, weight))
+        parts.append(part(fusion, LEXICAL, scores, lexical.best_score, weight))
         whole = lexical_wholes()
         best = float(whole.max(initial=0.0))
-        parts.append(_part(fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
+        parts.append(part(fusion, LEXICAL_DOCUMENT, whole, best, lexical_weight * share))
     if lexical_weight < 1 and vector.works:
         weight = 1 - lexical_weight
         scores = vector.scores(candidates)
         best = max(vector.best_score, float(scores.max(initial=0.0)))
-        parts.append(_part(fusion, VECTOR, scores, best, weight * (1 - share)))
+        parts.append(part(fusion, VECTOR, scores, best, weight * (1 - share)))
         whole = vector_wholes()
-        parts.append(_part(fusion, VECTOR_DOCUMENT, whole, best, weight * share))
+        parts.append(part(fusion, VECTOR_DOCUMENT, whole, best, weight * share))
     return [part for part in parts if part.weight > 0]
 
 
@@ -114,7 +115,8 @@ def _wholes(
     )
 
 
-def _part(fusion: str, name: str, scores: Array, best: float, weight: float) -> Part:
+def part(fusion: str, name: str, scores: Array, best: float, weight: float) -> Part:
+    """A column of the sum: scores, on a scale from 0 to 1."""
     positive = np.maximum(scores, 0.0)
     if fusion == "ranks":
         order = np.argsort(np.argsort(-positive, kind="stable"), kind="stable") + 1

@@ -8,13 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core import FeatureShare, ScoreBreakdown, StageBreakdown, TermShare
-from ..platform.storage import Array
+from ..platform.storage import Array, distinct
 from .features import Evidence
-from .fuse import LEXICAL, LEXICAL_DOCUMENT, VECTOR, VECTOR_DOCUMENT, Part, fuse, pairs
+from .fuse import LEXICAL, LEXICAL_DOCUMENT, READING, VECTOR, VECTOR_DOCUMENT, Part, fuse, pairs
+from .fuse import part as part_of
 from .lexical import LexicalScores
+from .reading import ReadingScores
 from .vector import VectorScores
 from .weights import RankingWeights
 
+_READ_NOW = 16  # candidates that the reading model reads at once, where it has not before
 _LEAST_READ = 30  # candidates that are read, at least; else half of this more than are wanted
 
 
@@ -38,16 +41,13 @@ class Ranking:
     lexical: LexicalScores
     vector: VectorScores
 
-    def breakdown(
-        self, at: int, lexical_rank: int | None, vector_rank: int | None
-    ) -> ScoreBreakdown:
-        """How the score of the candidate at a place came about."""
+    def breakdown(self, at: int, ranks: Mapping[str, int | None]) -> ScoreBreakdown:
+        """How the score of the candidate at a place came about, with its rank by some stages."""
         passage = int(self.passages[at])
-        ranks = {LEXICAL: lexical_rank, VECTOR: vector_rank}
         stages, features = [], []
         for part in self.parts:
             share = float(part.values[at]) * part.weight
-            if part.name in (LEXICAL, LEXICAL_DOCUMENT, VECTOR, VECTOR_DOCUMENT):
+            if part.name in (LEXICAL, LEXICAL_DOCUMENT, VECTOR, VECTOR_DOCUMENT, READING):
                 terms: tuple[TermShare, ...] = ()
                 if part.name == LEXICAL:
                     terms = self.lexical.shares(passage)
@@ -79,11 +79,15 @@ def rank(
     weights: RankingWeights,
     lexical: LexicalScores,
     vector: VectorScores,
+    reading: ReadingScores,
     evidence: Evidence,
     documents: int,
     limit: int,
 ) -> Ranking:
     """Score candidates; those that could be among the best are read for their last features.
+
+    They are those that are best by words and embedding, and those that the reading model's kept
+    vectors put among the best. It reads the best of them now if it has not before.
 
     Parameters
     ----------
@@ -94,6 +98,7 @@ def rank(
         Of the lexical stage, 0 leaves it out, 1 the vector stage.
     lexical : LexicalScores
     vector : VectorScores
+    reading : ReadingScores
     evidence : Evidence
     documents : int
         How many the caller may see.
@@ -109,10 +114,14 @@ def rank(
     known: dict[str, Array]
     parts, known, sums = evidence.memo[key]
     read = max(_LEAST_READ, limit + _LEAST_READ // 2)
+    kept = np.arange(len(candidates))
     if len(candidates) > read:
-        kept = np.sort(np.argsort(-sums, kind="stable")[:read])
-    else:
-        kept = np.arange(len(candidates))
+        order = np.argsort(-sums, kind="stable")
+        kept = order[:read]
+        if reading.works and weights.reading > 0:
+            near = sums + weights.reading * reading.kept(candidates)
+            kept = distinct(np.concatenate((kept, np.argsort(-near, kind="stable")[:read])))
+        kept = np.sort(kept)
     passages = candidates[kept]
     known = {name: values[kept] for name, values in known.items()}
     known |= evidence.read(passages, weights.features)
@@ -125,8 +134,22 @@ def rank(
         for name, weight in weights.features.items()
         if name in known
     ]
+    if reading.works and weights.reading > 0:
+        kept_parts.insert(len(parts), _read(passages, sums[kept], fusion, weights, reading))
     scores = _sum([part.shares for part in kept_parts], len(kept))
     return Ranking(passages, scores, kept_parts, lexical, vector)
+
+
+def _read(
+    passages: Array, sums: Array, fusion: str, weights: RankingWeights, reading: ReadingScores
+) -> Part:
+    """What the reading model says; of those it never read, the best so far are read now."""
+    cosines = reading.kept(passages)
+    first = np.argsort(-sums, kind="stable")[:_READ_NOW]
+    cosines[first] = reading.scores(passages[first])
+    return part_of(
+        fusion, READING, cosines, max(float(cosines.max(initial=0.0)), 0.0), weights.reading
+    )
 
 
 def _at_once(

@@ -21,14 +21,17 @@ from ..core import (
 )
 from ..index import IndexReader
 from ..platform.storage import Array, distinct
+from ..reading import ReadingModel
 from ..settings import FindSettings, WeightSettings
 from ..text import UNKNOWN, count_tokens
 from .clock import Clock
 from .embed_query import least_cosine, query_vector, text_to_embed
 from .features import Evidence
+from .fuse import LEXICAL, VECTOR
 from .lexical import LexicalScores, score_lexically
 from .parse import ParsedQuery, parse_query
 from .present import Choice, documents_at_once, linked_to, present, words_around
+from .reading import ReadingScores
 from .rerank import Ranking, rank
 from .searchable_passages import documents_to_search, passage_named, passages_to_search
 from .vector import VectorScores
@@ -58,6 +61,7 @@ class Search:
         How many passages hold each phrase in quotation marks.
     lexical : LexicalScores
     vector : VectorScores
+    reading : ReadingScores
     weights : RankingWeights
     memo : dict
         What steps have worked out for this question, whatever the weights.
@@ -73,6 +77,7 @@ class Search:
     phrases: dict[str, int]
     lexical: LexicalScores
     vector: VectorScores
+    reading: ReadingScores
     weights: RankingWeights
     memo: Memo = field(default_factory=dict, repr=False)
 
@@ -123,6 +128,10 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
     shortness = shortness_of(snapshot, visible.documents)
     weights = _weights(snapshot, settings, shortness, query, parsed, has_vector=vector.works)
     clock.lap("embed")
+    reads = weights.reading > 0 and not similar_to and query.vector is None
+    reads = reads and ReadingModel.reads(parsed.spoken)
+    reading = ReadingScores(snapshot, text if reads else "")
+    clock.lap("read")
     return Search(
         snapshot,
         settings,
@@ -134,6 +143,7 @@ def begin_search(snapshot: IndexReader, settings: FindSettings, query: ResolvedQ
         phrases,
         lexical,
         vector,
+        reading,
         weights,
     )
 
@@ -150,7 +160,7 @@ def _weights(
     """What each part counts; one stage alone where the query wants or has only that."""
     weights = ranking_weights(snapshot, settings, shortness, parsed.spoken)
     if query.stage != "both":
-        return replace(weights, lexical=float(query.stage == "lexical"))
+        return replace(weights, lexical=float(query.stage == "lexical"), reading=0.0)
     if not has_vector:
         return replace(weights, lexical=1.0)
     return weights if parsed.terms else replace(weights, lexical=0.0)
@@ -172,9 +182,11 @@ def under(search: Search, settings: FindSettings) -> Search:
 
 
 def retrieve(search: Search, limit: int) -> Array:
-    """The passages that either stage brings for so many hits, ascending."""
+    """The passages that any stage brings for so many hits, ascending."""
     depth = max(search.settings.candidates, 2 * limit)
-    key = ("candidates", depth, search.weights.lexical > 0, search.weights.lexical < 1)
+    weights = search.weights
+    taking_part = weights.lexical > 0, weights.lexical < 1, weights.reading > 0
+    key = ("candidates", depth, *taking_part)
     if key in search.memo:
         return cast(Array, search.memo[key])
     found = [np.zeros(0, dtype=np.int64)]
@@ -182,6 +194,8 @@ def retrieve(search: Search, limit: int) -> Array:
         found.append(search.lexical.best(depth, search.allowed))
     if search.weights.lexical < 1:
         found.append(search.vector.best(depth, search.allowed))
+    if search.weights.reading > 0:
+        found.append(search.reading.best(depth, search.allowed))
     candidates = search.memo[key] = distinct(np.concatenate(found))
     search.clock.lap("retrieve")
     return candidates
@@ -207,6 +221,7 @@ def _rank(
         weights,
         search.lexical,
         search.vector,
+        search.reading,
         Evidence(
             search.snapshot, search.lexical, search.parsed, search.visible.moment, search.memo
         ),
@@ -233,7 +248,7 @@ def breakdown_of(
             if exact
             else search.vector.rank(passage)
         )
-    return ranking.breakdown(at, lexical, vector)
+    return ranking.breakdown(at, {LEXICAL: lexical, VECTOR: vector})
 
 
 def allows(search: Search, passage: int) -> bool:
@@ -290,6 +305,7 @@ def _strength(search: Search, passage: int) -> float:
         has_vector=search.vector.works,
     )
     alone = np.array([passage], dtype=np.int64)
+    weights = replace(weights, reading=0.0)
     return float(_rank(search, alone, "scores", weights, 1).scores[0])
 
 

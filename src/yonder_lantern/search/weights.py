@@ -23,6 +23,7 @@ from ..text import UNKNOWN
 _SHORT = 3  # passages that a short document has at most
 _FEW, _MOST = 0.2, 0.5  # share of passages in short ones up to and from which one set counts
 _LONG_DOCUMENTS = {
+    "reading": 0.5,
     "document_share": 0.1,
     "coverage": 0.15,
     "nearness": 0.15,
@@ -31,6 +32,7 @@ _LONG_DOCUMENTS = {
     "asking": -0.2,
 }
 _SHORT_DOCUMENTS = {
+    "reading": 1.2,
     "document_share": 0.6,
     "coverage": 0.1,
     "phrase": 0.1,
@@ -49,11 +51,14 @@ class RankingWeights:
         The lexical stage, 0 to 1; the vector stage has the rest.
     document_share : float
         Of either stage, a passage's whole document.
+    reading : float
+        The reading model, beside the sum of all else.
     features : mapping of str to float
     """
 
     lexical: float
     document_share: float
+    reading: float
     features: Mapping[str, float]
 
 
@@ -82,6 +87,7 @@ def ranking_weights(
     return RankingWeights(
         _lexical(snapshot, language) if lexical is None else lexical,
         suited("document_share") if share is None else share,
+        suited("reading") if settings.reading_weight is None else settings.reading_weight,
         {name: suited(name) if own is None else own for name, own in given.items()},
     )
 

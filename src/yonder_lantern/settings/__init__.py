@@ -5,6 +5,7 @@ the key, its line and the nearest known name. This package reads the settings
 file and the environment, and nothing else.
 """
 
+from .find_settings import FindSettings, WeightSettings
 from .house_rules import DECLINED, READY_PATTERNS, HouseRuleSettings
 from .knowledge_settings import (
     EntityKindSettings,
@@ -26,6 +27,7 @@ from .load import (
 )
 from .moments import parse_duration, parse_moment
 from .profile import ModelProfile, PriceSettings, StreamSettings
+from .reading_settings import ReadingSettings
 from .replies import (
     END,
     DialogueSettings,
@@ -41,12 +43,10 @@ from .settings import (
     AnswerSettings,
     DeskSettings,
     EmbeddingSettings,
-    FindSettings,
     GatherSettings,
     GradeSettings,
     PassageSettings,
     Settings,
-    WeightSettings,
 )
 from .sources import (
     KINDS,
@@ -93,6 +93,7 @@ __all__ = [
     "OtherSettings",
     "PassageSettings",
     "PriceSettings",
+    "ReadingSettings",
     "RecordingSettings",
     "RelationSettings",
     "RepositorySettings",

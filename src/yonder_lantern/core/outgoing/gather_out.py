@@ -40,6 +40,7 @@ class GatherOut(msgspec.Struct, frozen=True):
     notices: list[str]
     documents: int
     passages: int
+    read: int
     tokens: int
     price: MoneyOut
     embedding: str
@@ -57,6 +58,7 @@ class GatherOut(msgspec.Struct, frozen=True):
             notices=list(report.notices),
             documents=report.documents,
             passages=report.passages,
+            read=report.read,
             tokens=report.tokens,
             price=MoneyOut.of(report.price),
             embedding=report.embedding,

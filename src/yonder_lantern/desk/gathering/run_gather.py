@@ -37,6 +37,7 @@ from ...platform.storage import private_folder
 from ...policy import HouseRules, embedding_context
 from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ...text import UNKNOWN
+from ..read_passages import read_passages
 from .applier import Applier
 from .image_describer import Describer
 from .index_in_place import REBUILD_LOCK, alone_with, bring_back, put_in_place
@@ -99,7 +100,11 @@ def _gather_into(
             if order.dry_run or order.rebuild:
                 raise
             raise work.keep_what_is_done(error) from None
-        return work.outcome() if order.dry_run else work.publish()
+        if order.dry_run:
+            return work.outcome()
+        report = work.publish()
+    read_passages(target, state, settings, report, order.progress, order.cancel)
+    return report
 
 
 def _rebuild(folder: Path, state: Path, settings: Settings, order: GatherOrder) -> GatherReport:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ...platform.storage import FileLock
 from ..manifest import Manifest
+from ..reading_vectors import is_of_a_segment
 from ..store import DocumentStore
 
 
@@ -36,6 +37,6 @@ def sweep(folder: Path, manifest: Manifest, store: DocumentStore) -> None:
     }
     for name, kept in wanted.items():
         for path in (folder / name).iterdir():
-            if path.name not in kept:
+            if path.name not in kept and not is_of_a_segment(path.name, names):
                 shutil.rmtree(path) if path.is_dir() else path.unlink()
     store.sweep(manifest.generation)

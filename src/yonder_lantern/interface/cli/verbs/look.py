@@ -300,6 +300,9 @@ def _show_sources(desk: Desk, views: list[Any]) -> None:
         f"Generation {snapshot.generation} in {counted(snapshot.segment_count, 'segment')}"
         + (f"; {counted(problems, 'failure')} (--failures)" if problems else "")
     )
+    if snapshot.reading is not None:
+        read, whole = snapshot.reading.counts()
+        echo(f"The reading model has read {read:,} of {counted(whole, 'passage')}.")
 
 
 def _show_table(heads: tuple[str, ...], rows: list[tuple[Any, ...]]) -> None:
