@@ -26,6 +26,7 @@ from yonder_lantern.core.outgoing import KINDS, schema_of
 from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import Settings
 from yonder_lantern.settings.house_rules import HouseRuleSettings
+from yonder_lantern.settings.find_settings import WeightSettings
 from yonder_lantern.settings.knowledge_settings import (
     EntityKindSettings,
     EntitySettings,
@@ -43,7 +44,7 @@ from yonder_lantern.settings.replies import (
 )
 from yonder_lantern.settings.serve_settings import OpenIdSettings, WebhookSettings
 from yonder_lantern.settings.services import ServiceSettings
-from yonder_lantern.settings.settings import StyleSettings, WeightSettings
+from yonder_lantern.settings.settings import StyleSettings
 from yonder_lantern.settings.sources import KINDS as SOURCES
 from yonder_lantern.settings.sources import Rule, SourceSettings
 
@@ -169,7 +170,7 @@ def settings() -> str:
     """Every key of ``yonder.toml``: its values, default and meaning."""
     sections = dict(msgspec.structs.asdict(Settings()))
     parts = [SETTINGS]
-    for name in ("desk", "source", "service", "gather", "passages", "embedding", "find"):
+    for name in ("desk", "source", "service", "gather", "passages", "embedding", "reading", "find"):
         if name == "source":
             parts.append(_section("[[source]]", SourceSettings))
             for kind, made_of in SOURCES.items():

@@ -30,6 +30,7 @@ LAYERS = [
     "policy",
     "ingest",
     "index",
+    "reading",
     "search",
     "answer",
     "replies",

@@ -286,6 +286,8 @@ def calibrate(model: Model, seen: Sequence[tuple[Model, Sequence[Case]]]) -> Mod
         for cases in by_kind([group]).values():
             for case in cases:
                 at, told = own.best(case)
+                if not told[SIGN_NAMES.index("reading")]:
+                    continue  # of another language: what it is judged by is fitted apart
                 signs.append(told)
                 right.append(bool(case.right[at]))
                 held.append(own.held(case))

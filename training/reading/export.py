@@ -8,6 +8,7 @@ writes pieces, weights and NOTICE beside each other into FOLDER, by default the 
 from __future__ import annotations
 
 import json
+import shutil
 import sys
 from pathlib import Path
 
@@ -46,6 +47,8 @@ def main() -> None:
                 vectors[f"{number}.{name}.{part}"] = state[f"layers.{number}.{own}.{part}"]
     pieces = json.loads((work / "pieces.json").read_text(encoding="utf-8"))
     (folder / "pieces.txt").write_text("\n".join(pieces), encoding="utf-8")
+    for name in ("NOTICE", "LICENSE-Apache-2.0"):
+        shutil.copy(Path(__file__).with_name(name), folder)
     about = {"heads": heads, "epsilon": 1e-12, "widths": list(widths)}
     print(save_weights(folder, matrices, vectors, about))
 

@@ -39,6 +39,8 @@ RANKING = {
     "opens": 0.668,
     "describes": 0.601,
     "asks_code": 0,
+    "reading": 1.0,
+    "lead": 0.5,
 }
 SUPPORT = {
     "beside": 0.68,
@@ -48,6 +50,8 @@ SUPPORT = {
     "form": 0.412,
     "unknown": -1.156,
     "first": 0.431,
+    "reading": 0,
+    "lead": 0,
     "found": 3.315,
     "gap": 1.043,
     "peak": 1.431,
@@ -61,6 +65,8 @@ EXCERPT = {
     "form": 0.407,
     "unknown": -1.067,
     "first": 0.313,
+    "reading": 0,
+    "lead": 0,
     "found": 2.898,
     "gap": 1.068,
     "peak": 0.209,

@@ -11,6 +11,12 @@ from ..core import SearchResult
 from .fitted_weights import EXCERPT, EXCERPT_INTERCEPT, RANKING, SUPPORT, SUPPORT_INTERCEPT
 from .unit_features import FEATURE_NAMES, UnitFeatures
 from .units import Unit
+from .unread_weights import (
+    UNREAD_EXCERPT,
+    UNREAD_EXCERPT_INTERCEPT,
+    UNREAD_SUPPORT,
+    UNREAD_SUPPORT_INTERCEPT,
+)
 
 _WIDEST_GAP = 5.0  # of two ranking scores: what is further apart is as good as alone
 
@@ -24,7 +30,7 @@ class Signs:
 
     Attributes
     ----------
-    beside, passage, near, meaning, form, unknown, first
+    beside, passage, near, meaning, form, unknown, first, reading, lead
         As in `UnitFeatures`.
     found : float
         How well the first hit fits, see `SearchResult.strength`.
@@ -41,6 +47,8 @@ class Signs:
     form: float
     unknown: float
     first: float
+    reading: float
+    lead: float
     found: float
     gap: float
     peak: float
@@ -50,6 +58,7 @@ SIGN_NAMES = tuple(field.name for field in fields(Signs))
 _OF_UNIT = SIGN_NAMES[: SIGN_NAMES.index("found")]
 _features = operator.attrgetter(*FEATURE_NAMES)
 _signs = operator.attrgetter(*SIGN_NAMES)
+_unread = operator.attrgetter(*UNREAD_SUPPORT)
 
 
 def ranking(features: UnitFeatures) -> float:
@@ -85,11 +94,15 @@ def signs_of(
 
 def support(signs: Signs) -> float:
     """The estimated probability that an answer beginning with a unit is right."""
+    if not signs.reading:
+        return _logistic(UNREAD_SUPPORT_INTERCEPT + _dot(_unread(signs), UNREAD_SUPPORT))
     return _logistic(SUPPORT_INTERCEPT + _dot(_signs(signs), SUPPORT))
 
 
 def excerpt_support(signs: Signs) -> float:
     """The estimated probability that one of the passages of the best units holds the answer."""
+    if not signs.reading:
+        return _logistic(UNREAD_EXCERPT_INTERCEPT + _dot(_unread(signs), UNREAD_EXCERPT))
     return _logistic(EXCERPT_INTERCEPT + _dot(_signs(signs), EXCERPT))
 
 

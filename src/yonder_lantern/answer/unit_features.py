@@ -28,6 +28,7 @@ _ASKS_CODE = re.compile(
 _LONG = 1000  # characters
 _NEAR_TOP = 3  # blocks from the beginning of its section at which a unit is half as near
 _OPENING = 4  # terms that a sentence opens with
+_WIDE_LEAD = 0.2  # of two cosines: what is further apart is as good as alone
 _SHORT = 12  # terms at which a unit counts as half brief
 
 
@@ -93,6 +94,10 @@ class UnitFeatures:
         1 where a sentence opens with what is to be described ("What is X?") and tells of it.
     asks_code : float
         1 for code where the question asks for a command, an example or how to call something.
+    reading : float
+        Cosine of the unit's hit with the question by the reading model; 0 where it was not read.
+    lead : float
+        How far that is above the best of any other document among the hits; negative where below.
     """
 
     in_unit: float
@@ -127,6 +132,8 @@ class UnitFeatures:
     opens: float
     describes: float
     asks_code: float
+    reading: float
+    lead: float
 
 
 class Judge:
@@ -172,6 +179,10 @@ class Judge:
         self._question = self._embedding.question(whole, terms) if self._embedding else None
         self._near = {
             hit.rank: stage.score if (stage := hit.breakdown.stage("vector")) else 0.0
+            for hit in result.hits
+        }
+        self._reading = {
+            hit.rank: stage.score if (stage := hit.breakdown.stage("reading")) else 0.0
             for hit in result.hits
         }
         unknown = [term for term, known in result.known.items() if not known]
@@ -233,8 +244,22 @@ class Judge:
             found=score,
             rank=1 / unit.rank,
             first=float(unit.rank == 1),
+            reading=self._reading[unit.rank],
+            lead=self._lead(unit),
             relative=score / self._best_score,
         )
+
+    def _lead(self, unit: Unit) -> float:
+        """How far the unit's hit is above all of other documents to the reading model."""
+        own = self._reading[unit.rank]
+        if not own:
+            return 0.0
+        others = (
+            self._reading[rank]
+            for rank, hit in self._hits.items()
+            if hit.document != unit.document.id
+        )
+        return min(max((own - max(others, default=0.0)) / _WIDE_LEAD, -1.0), 1.0)
 
     def _own(self, unit: Unit, inside: Sequence[Unit]) -> tuple[UnitFeatures, frozenset[str]]:
         """The features that are a unit's own, whatever its hit, and the terms in and above it."""
@@ -283,6 +308,8 @@ class Judge:
             opens=max(self._share(frozenset(one.terms[:_OPENING])) for one in inside),
             describes=max(map(self._openings.describes, inside)),
             asks_code=float(self.asks_code and unit.kind is BlockKind.CODE),
+            reading=0.0,
+            lead=0.0,
         )
         return features, context
 

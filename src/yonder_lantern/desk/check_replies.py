@@ -82,7 +82,8 @@ def reply_collisions(desk: Desk) -> list[tuple[str, str, str]]:
     named += [(one.name, one.phrasings) for one in settings.dialogue]
     if len(named) < 2:
         return []
-    found = collisions(named, desk.snapshot().embedding)
+    snapshot = desk.snapshot()
+    found = collisions(named, snapshot.embedding, snapshot.reading)
     return [
         (
             f"fixed reply {one.reply!r}",

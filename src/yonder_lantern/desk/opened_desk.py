@@ -45,7 +45,7 @@ from ..search import SharedSearch
 from ..settings import STATE_FOLDER, Settings, revealed, without_password
 from .desk_style import DeskStyles
 from .open_index import OpenIndex
-from .read_passages import open_reading
+from .open_reading import open_reading
 from .resolve import check_labels, resolve
 
 if TYPE_CHECKING:

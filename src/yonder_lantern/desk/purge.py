@@ -17,8 +17,16 @@ from ..policy import Redaction
 from ..text import Analyser
 
 _ORDERS = "purge.json"  # what was begun: a kill in the middle does not end it
-# What killed rebuilds, backups and restores left, and what was damaged and moved aside.
-_LEFT_BEHIND = ("index.*", "backup-*", "*.damaged", "*/*.damaged", "../.yonder-*/")
+# What killed rebuilds, backups and restores left, what was damaged and moved aside, and the vectors
+# of passages that were read before: which of them were of what goes is not known.
+_LEFT_BEHIND = (
+    "index.*",
+    "vectors/reading-*",
+    "backup-*",
+    "*.damaged",
+    "*/*.damaged",
+    "../.yonder-*/",
+)
 
 
 @dataclass(slots=True)

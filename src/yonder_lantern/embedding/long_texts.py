@@ -64,7 +64,11 @@ def vectors_of_all(
     whole = np.zeros((len(texts), dimensions), dtype=np.float32)
     sizes = np.array([len(part) for part in parts], dtype=np.float32)
     np.add.at(whole, owners, found * sizes[:, None])
-    return unit_rows(whole)
+    whole = unit_rows(whole)
+    counts = np.bincount(owners, minlength=len(texts))
+    alone = counts[owners] == 1
+    whole[np.array(owners)[alone]] = found[alone]  # to the bit what they are without the others
+    return whole
 
 
 def _cores() -> int:

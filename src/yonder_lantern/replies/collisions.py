@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..embedding import Embedding
+from ..index import PassageReading
 from .matching import Phrasings
 
 _COLLIDES = 0.7  # probability from which on a phrasing could mean another reply
@@ -26,7 +27,9 @@ class Collision:
 
 
 def collisions(
-    named: Sequence[tuple[str, Sequence[str]]], embedding: Embedding | None
+    named: Sequence[tuple[str, Sequence[str]]],
+    embedding: Embedding | None,
+    reading: PassageReading | None = None,
 ) -> list[Collision]:
     """The phrasings that collide, the worst first.
 
@@ -36,6 +39,8 @@ def collisions(
         Replies with their phrasings.
     embedding : Embedding or None
         Of the index.
+    reading : PassageReading, optional
+        The reading model.
 
     Examples
     --------
@@ -43,7 +48,7 @@ def collisions(
     ...     [("hours", ["When is it open?"]), ("times", ["when is it open"])], None)]
     ['times', 'hours']
     """
-    phrasings = Phrasings([texts for _, texts in named], embedding)
+    phrasings = Phrasings([texts for _, texts in named], embedding, reading)
     found = []
     for owner, (name, texts) in enumerate(named):
         for text in texts:

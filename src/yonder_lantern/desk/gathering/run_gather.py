@@ -37,7 +37,7 @@ from ...platform.storage import private_folder
 from ...policy import HouseRules, embedding_context
 from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
 from ...text import UNKNOWN
-from ..read_passages import read_passages
+from ..open_reading import read_passages
 from .applier import Applier
 from .image_describer import Describer
 from .index_in_place import REBUILD_LOCK, alone_with, bring_back, put_in_place
@@ -162,6 +162,7 @@ def rebuild_without(
             work.carry_over_without(gone)
             work.publish()
         put_in_place(target, index_folder)
+    read_passages(index_folder, state, settings, GatherReport(), order.progress, order.cancel)
 
 
 def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:

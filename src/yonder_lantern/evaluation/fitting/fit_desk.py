@@ -33,7 +33,11 @@ class TunableDesk:
         self._as_of = as_of
         weights = WeightSettings(**dict.fromkeys(asdict(WeightSettings()), _ANY))
         self._settings = replace_settings(
-            desk.settings.find, lexical_weight=0.5, document_share=0.5, weights=weights
+            desk.settings.find,
+            lexical_weight=0.5,
+            document_share=0.5,
+            reading_weight=_ANY,
+            weights=weights,
         )
 
     def candidates(self, question: Question) -> Candidates:
@@ -127,6 +131,10 @@ def ranking_settings(desk: Fittable) -> dict[str, float]:
     caller = desk.resolve(Query("which?")).caller
     visible = snapshot.visible_documents(caller, caller.at())
     weights = ranking_weights(snapshot, desk.settings.find, shortness_of(snapshot, visible))
-    found = {"lexical_weight": weights.lexical, "document_share": weights.document_share}
+    found = {
+        "lexical_weight": weights.lexical,
+        "document_share": weights.document_share,
+        "reading_weight": weights.reading,
+    }
     found.update((f"weights.{name}", value) for name, value in weights.features.items())
     return found

@@ -26,11 +26,12 @@ _DISCOUNTS = np.log2(np.arange(2, DEPTH + 2))
 _ROUNDS = 4
 _LEAST_GAIN = 1e-4  # of the mean, for a step to be taken
 _SIMPLER = 0.01  # of a weight's size, taken off the mean: what does nothing should be nothing
-_STAGES = ("lexical", "lexical, document", "vector", "vector, document")
+_STAGES = ("lexical", "lexical, document", "vector", "vector, document", "reading")
 _WEIGHTS = (0.0, 0.05, 0.1, 0.15, 0.2, 0.3)
 _GRIDS: Mapping[str, Sequence[float]] = {
     "lexical_weight": (0.05, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95),
     "document_share": (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6),
+    "reading_weight": (0.0, 0.2, 0.3, 0.5, 0.8, 1.2, 2.0),
     "weights.asking": (0.0, -0.1, -0.2, -0.3, -0.5),
 }
 
@@ -136,7 +137,8 @@ def tune(
     located : sequence
         For each question, its groups of expected spans; none if it has no answer.
     settings : mapping of str to float
-        As they are now: ``lexical_weight``, ``document_share``, ``weights.NAME``.
+        As they are now: ``lexical_weight``, ``document_share``, ``reading_weight``,
+        ``weights.NAME``.
     folds : int
     seed, resamples : int
         For the folds and the intervals.
@@ -210,6 +212,7 @@ def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
         weight * share,
         (1 - weight) * (1 - share),
         (1 - weight) * share,
+        settings["reading_weight"],
     )
     stage_weights = dict(zip(_STAGES, stages, strict=True))
     return np.array(
