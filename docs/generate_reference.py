@@ -25,8 +25,8 @@ from yonder_lantern.core import Citation, Document, GatherReport, Hit, Statement
 from yonder_lantern.core.outgoing import KINDS, schema_of
 from yonder_lantern.interface.cli.main import VERBS, yonder
 from yonder_lantern.settings import Settings
-from yonder_lantern.settings.house_rules import HouseRuleSettings
 from yonder_lantern.settings.find_settings import WeightSettings
+from yonder_lantern.settings.house_rules import HouseRuleSettings
 from yonder_lantern.settings.knowledge_settings import (
     EntityKindSettings,
     EntitySettings,
