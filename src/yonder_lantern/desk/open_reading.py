@@ -9,29 +9,39 @@ from pathlib import Path
 
 from ..core import Cancel, CancelledError, GatherReport, Progress, YonderError
 from ..index import Snapshot, open_snapshot
-from ..reading import ReadPassages, reading_model
+from ..reading import Adaptation, ReadPassages, reading_model
 from ..settings import Settings
 
 _LOG = logging.getLogger("yonder_lantern.desk")
 
 
-def open_reading(snapshot: Snapshot, state: Path, settings: Settings) -> ReadPassages | None:
+def open_reading(
+    snapshot: Snapshot, folder: Path, state: Path, settings: Settings
+) -> ReadPassages | None:
     """What the reading model says of a generation's passages; None where it is not used.
 
     A model that cannot be read is told of, and left out: words and embedding answer.
+
+    Raises
+    ------
+    SettingsError
+        The adaptation that the settings name cannot be used.
     """
     if settings.reading.vectors == "off":
         return None
     try:
-        return ReadPassages(snapshot, reading_model(), state)
+        model = reading_model()
     except YonderError as error:
-        _LOG.warning(
-            "%s (%s): finding goes on without it; %s", error.what, error.where, error.remedy
-        )
+        told = (error.what, error.where, error.remedy)
+        _LOG.warning("%s (%s): finding goes on without it; %s", *told)
         return None
+    adapted = settings.reading.adaptation
+    adaptation = Adaptation.load(folder / adapted, model.hash) if adapted else None
+    return ReadPassages(snapshot, model, state, adaptation)
 
 
 def read_passages(
+    index: Path,
     folder: Path,
     state: Path,
     settings: Settings,
@@ -45,9 +55,8 @@ def read_passages(
 
     Parameters
     ----------
-    folder : Path
-        Of the index.
-    state : Path
+    index, folder, state : Path
+        Those of the index, the desk and its state.
     settings : Settings
     report : GatherReport
     progress, cancel
@@ -59,12 +68,12 @@ def read_passages(
         Interrupted.
     """
     most = None if settings.reading.vectors == "eager" else settings.reading.at_gather
-    with closing(open_snapshot(folder)) as snapshot:
-        reading = open_reading(snapshot, state, settings)
+    with closing(open_snapshot(index)) as snapshot:
+        reading = open_reading(snapshot, folder, state, settings)
         if reading is None:
             return
         try:
-            report.read, whole = reading.fill(folder, most, progress, cancel)
+            report.read, whole = reading.fill(index, most, progress, cancel)
         except (OSError, sqlite3.Error) as error:
             why = f"what the reading model read could not be kept: {error}"
             report.notices.append(f"{why}; questions are answered without it, gather again")

@@ -82,7 +82,7 @@ class OpenedDesk:
         self._index = OpenIndex(
             state / "index",
             lambda: embedding_context(folder, state, self.settings),
-            lambda snapshot: open_reading(snapshot, state, self.settings),
+            lambda snapshot: open_reading(snapshot, folder, state, self.settings),
         )
 
     def under(self, settings: Settings) -> Self:

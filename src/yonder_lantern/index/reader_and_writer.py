@@ -28,7 +28,10 @@ class PassageReading(Protocol):
         """How many passages were looked at, and how many there are."""
 
     def question(self, text: str) -> Array:
-        """The unit vector of a question."""
+        """The unit vector of a question to this desk."""
+
+    def vector(self, text: str) -> Array:
+        """The unit vector of a text."""
 
     def kept(self, passages: Array) -> Array:
         """The vectors of passages that are kept; zeros where there is none."""

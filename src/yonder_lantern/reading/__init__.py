@@ -5,7 +5,8 @@ time. A small text encoder trained by `training/reading`, run on NumPy alone. Th
 nothing of how hits are scored.
 """
 
+from .adaptation import Adaptation, is_adaptation
 from .model import ReadingModel, reading_model
 from .read_passages import ReadPassages
 
-__all__ = ["ReadPassages", "ReadingModel", "reading_model"]
+__all__ = ["Adaptation", "ReadPassages", "ReadingModel", "is_adaptation", "reading_model"]

@@ -10,6 +10,7 @@ from ..core import Cancel, NeverCancel, Progress, no_progress
 from ..embedding import VectorCache
 from ..index import ReadingVectors, Snapshot
 from ..platform.storage import Array, FileLock
+from .adaptation import Adaptation
 from .model import ReadingModel
 
 _AT_ONCE = 2048  # passages whose texts are held at a time
@@ -25,10 +26,19 @@ class ReadPassages:
     model : ReadingModel
     state : Path
         The desk's, for the vectors of passages that were read before.
+    adaptation : Adaptation, optional
+        How questions move on this desk.
     """
 
-    def __init__(self, snapshot: Snapshot, model: ReadingModel, state: Path) -> None:
+    def __init__(
+        self,
+        snapshot: Snapshot,
+        model: ReadingModel,
+        state: Path,
+        adaptation: Adaptation | None = None,
+    ) -> None:
         self._model = model
+        self._adaptation = adaptation
         self._vectors: ReadingVectors = snapshot.reading_vectors(model.hash, model.dimensions)
         self._cache = VectorCache(
             state / "vectors", f"reading-{model.hash}", model.dimensions, "<f2"
@@ -41,7 +51,12 @@ class ReadPassages:
         return self._model.hash
 
     def question(self, text: str) -> Array:
-        """The unit vector of a question, float32."""
+        """The unit vector of a question, float32, moved as this desk's adaptation says."""
+        vector = self.vector(text)
+        return vector if self._adaptation is None else self._adaptation.moved(vector)
+
+    def vector(self, text: str) -> Array:
+        """The unit vector of a text, float32."""
         last = self._question  # what is asked is often searched for again, in the same words
         if last is None or last[0] != text:
             last = self._question = text, self._model.vectors([text])[0]

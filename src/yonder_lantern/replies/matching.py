@@ -192,7 +192,7 @@ class Phrasings:
     def _vector(self, text: str) -> Array | None:
         if self._reading is not None:
             known = ReadingModel.reads(detect_language(text))
-            return self._reading.question(text) if known else None
+            return self._reading.vector(text) if known else None
         if self._embedding is None or not self._by_text:
             return None
         found = np.asarray(self._embedding.question(text, {}), dtype=np.float32)

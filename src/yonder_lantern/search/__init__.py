@@ -8,14 +8,29 @@ written; it may not show a caller anything drawn from what they may not see.
 from .all_documents import all_documents
 from .besides import with_passages
 from .explain import explain
+from .fuse import READING
 from .metadata_filter import documents_where
 from .parse import ParsedQuery, analyser_for, parse_query
-from .search import Search, begin_search, find, nothing_searched, ranked, result_of, spans_of
+from .reading import LEAST_COSINE
+from .rerank import Ranking
+from .search import (
+    Search,
+    begin_search,
+    find,
+    nothing_searched,
+    ranked,
+    result_of,
+    retrieve,
+    spans_of,
+)
 from .shared_search import SharedSearch
 from .weights import RankingWeights, ranking_weights, shortness_of
 
 __all__ = [
+    "LEAST_COSINE",
+    "READING",
     "ParsedQuery",
+    "Ranking",
     "RankingWeights",
     "Search",
     "SharedSearch",
@@ -30,6 +45,7 @@ __all__ = [
     "ranked",
     "ranking_weights",
     "result_of",
+    "retrieve",
     "shortness_of",
     "spans_of",
     "with_passages",

@@ -7,7 +7,7 @@ import numpy as np
 from ..index import IndexReader
 from ..platform.storage import Array
 
-_LEAST = 0.35  # cosine up to which a passage may have nothing to do with the question
+LEAST_COSINE = 0.35  # cosine up to which a passage may have nothing to do with the question
 _DECIMALS = 6  # beyond these, sums in float32 depend on how the rows were grouped
 
 
@@ -22,6 +22,7 @@ class ReadingScores:
     """
 
     def __init__(self, snapshot: IndexReader, question: str) -> None:
+        self.question = question
         self._reading = snapshot.reading if question else None
         self._vector = self._reading.question(question) if self._reading else None
         self._known: dict[int, float] = {}
@@ -36,7 +37,7 @@ class ReadingScores:
         if self._reading is None or self._vector is None:
             return np.zeros(0, dtype=np.int64)
         passages = self._reading.nearest(self._vector, limit, allowed)
-        return np.asarray(passages[self.kept(passages) > _LEAST])
+        return np.asarray(passages[self.kept(passages) > LEAST_COSINE])
 
     def kept(self, passages: Array) -> Array:
         """The cosines of some passages, float64; 0 for those that were not read."""

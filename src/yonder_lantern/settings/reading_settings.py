@@ -19,7 +19,10 @@ class ReadingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
         that they bring up. ``"eager"``: `gather` has all of them read. ``"off"``: none.
     at_gather
         Passages that are read at the end of a gather, at most.
+    adaptation
+        Folder that `yonder tune --reading` wrote: how questions move on this desk.
     """
 
     vectors: Literal["lazy", "eager", "off"] = "lazy"
     at_gather: Annotated[int, Meta(ge=0)] = 4000
+    adaptation: str = ""

@@ -158,8 +158,6 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
     method
         ``lexicon``, ``latent``, ``encoder``, ``remote``, ``fixed``, or a method that another
         package brings; see docs/concepts/embedding.md.
-    lexicon
-        ``lexicon`` only: folder of an adapted lexicon.
     dimensions
         ``lexicon`` and ``latent``: most dimensions of the vectors learned from the documents.
     learn_from
@@ -168,8 +166,7 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
         ``lexicon`` and ``latent``: share of passages that may change before the index checks
         whether to learn anew.
     model
-        ``encoder``, and the encoder that a lexicon is adapted to: a folder, or
-        ``package:NAME/path``.
+        ``encoder`` only: a folder, or ``package:NAME/path``.
     max_length
         ``encoder`` only: word pieces that are embedded at once.
     service
@@ -187,7 +184,6 @@ class EmbeddingSettings(Section, frozen=True, forbid_unknown_fields=True, kw_onl
     """
 
     method: str = "lexicon"
-    lexicon: str = ""
     dimensions: Annotated[int, Meta(ge=2, le=1024)] = 256
     learn_from: Label = "public"
     retrain_at: Annotated[float, Meta(ge=0, le=1)] = 0.2

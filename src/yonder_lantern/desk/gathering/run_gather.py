@@ -103,7 +103,7 @@ def _gather_into(
         if order.dry_run:
             return work.outcome()
         report = work.publish()
-    read_passages(target, state, settings, report, order.progress, order.cancel)
+    read_passages(target, folder, state, settings, report, order.progress, order.cancel)
     return report
 
 
@@ -162,7 +162,9 @@ def rebuild_without(
             work.carry_over_without(gone)
             work.publish()
         put_in_place(target, index_folder)
-    read_passages(index_folder, state, settings, GatherReport(), order.progress, order.cancel)
+    read_passages(
+        index_folder, folder, state, settings, GatherReport(), order.progress, order.cancel
+    )
 
 
 def _with_longest(folder: Path, state: Path, settings: Settings) -> Settings:

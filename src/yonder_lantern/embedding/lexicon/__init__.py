@@ -13,26 +13,22 @@ from .shipped import ShippedWords
 from .table import SHIPPED, LexiconTable, is_table
 
 if TYPE_CHECKING:
-    from .adaptation import Adapted, adapt
     from .word_neighbours import WordNeighbours
 
 __all__ = [
     "INNER",
     "SHIPPED",
-    "Adapted",
     "LexiconEmbedding",
     "LexiconMethod",
     "LexiconTable",
     "ShippedWords",
     "Units",
     "WordNeighbours",
-    "adapt",
     "is_table",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
-        "adaptation": ["Adapted", "adapt"],
         "word_neighbours": ["WordNeighbours"],
     },
 )

@@ -12,7 +12,6 @@ from typing import Any
 
 import numpy as np
 
-from ...core import SettingsError
 from ...platform.storage import (
     REBUILD,
     Array,
@@ -39,7 +38,7 @@ _LATENT = "latent"
 
 
 class LexiconMethod:
-    """The method ``lexicon``: word vectors that come with the package, or adapted to a corpus."""
+    """The method ``lexicon``: word vectors that come with the package."""
 
     learns = True
     longest = 0
@@ -48,15 +47,8 @@ class LexiconMethod:
     least_cosine = 0.2  # of 299 questions and what answers them, 99 % have more
     other_lexical_weight = 0.9  # for a language that the lexicon does not know
 
-    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:
-        folder = context.desk / settings.lexicon if settings.lexicon else SHIPPED
-        if not folder.is_dir():
-            raise SettingsError(
-                "there is no such folder",
-                f"embedding.lexicon: {folder}",
-                "name one that `yonder tune --lexicon` has written, or take the line out",
-            )
-        self._table = LexiconTable.load(folder)
+    def __init__(self, settings: EmbeddingSettings, context: EmbeddingContext) -> None:  # noqa: ARG002
+        self._table = LexiconTable.load(SHIPPED)
         self._beside = settings.dimensions // 2
         self.spec: dict[str, Any] = {
             "method": "lexicon",
@@ -134,7 +126,6 @@ class LexiconEmbedding:
         """Unit vectors of passages with their leads, float32, shape (passages, dimensions)."""
         units = Units(self._table.units, self._own.words, many=True)
         words = iter(passages.words())
-        texts = iter(passages.texts() if self._table.seen is not None else ())
         width = self._table.dimensions
         found = np.zeros((len(passages), self.dimensions), dtype=np.float32)
         start = 0
@@ -143,8 +134,6 @@ class LexiconEmbedding:
             used, columns = np.unique(counts.indices, return_inverse=True)
             counts = type(counts)((counts.data, columns, counts.indptr), (len(part), len(used)))
             vectors = unit_rows(counts.sqrt() @ self._vectors(used))
-            if self._table.seen is not None:
-                self._table.seen.put(list(islice(texts, len(part))), vectors)
             found[start : start + len(part), :width] = vectors
             start += len(part)
         if self._beside is None:

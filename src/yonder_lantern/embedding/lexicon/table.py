@@ -24,7 +24,6 @@ from ...platform.storage import (
     whole_folder,
     write_bytes,
 )
-from .encoded_passages import SeenPassages
 
 SHIPPED = Path(__file__).parent / "data"
 _ABOUT = "lexicon.json"
@@ -48,8 +47,6 @@ class LexiconTable:
         Of the numbers, and of the units.
     about : dict
         Where it comes from, as told by who made it.
-    seen : SeenPassages or None
-        What an encoder has said of passages that it was adapted to.
     """
 
     units: TermTable
@@ -57,7 +54,6 @@ class LexiconTable:
     scales: Array
     hash: str
     about: dict[str, Any] = field(default_factory=dict)
-    seen: SeenPassages | None = None
 
     @classmethod
     def of(
@@ -65,7 +61,6 @@ class LexiconTable:
         units: Sequence[str],
         vectors: Array,
         about: dict[str, Any],
-        seen: SeenPassages | None = None,
     ) -> LexiconTable:
         """A table of float vectors, each rounded to 127 steps up and down of its largest number."""
         import hashlib
@@ -78,13 +73,10 @@ class LexiconTable:
         digest = hashlib.sha256(b"\n".join(byte_order(units[number]) for number in order))
         digest.update(rows.tobytes())
         digest.update(scales.tobytes())
-        if seen is not None:
-            digest.update(seen.keys.tobytes())
-            digest.update(np.asarray(seen.rows).tobytes())
         table = TermTable.of([units[number] for number in order])
         step = max(1, _PART_BYTES // max(1, rows.shape[1]))
         parts = tuple(rows[start : start + step] for start in range(0, max(1, len(rows)), step))
-        return cls(table, parts, scales, digest.hexdigest()[:16], about, seen)
+        return cls(table, parts, scales, digest.hexdigest()[:16], about)
 
     @property
     def dimensions(self) -> int:
@@ -112,8 +104,6 @@ class LexiconTable:
         for number, part in enumerate(self.parts):
             save_array(folder / _ROWS.format(number), np.asarray(part))
         save_array(folder / "scales.npy", self.scales)
-        if self.seen is not None:
-            self.seen.save(folder)
         write_bytes(folder / _ABOUT, sealed({"hash": self.hash, "about": self.about}, indent=1))
 
     @classmethod
@@ -136,8 +126,7 @@ class LexiconTable:
             parts = tuple(read(folder / _ROWS.format(n)) for n in range(max(1, count)))
             if not len(units) == sum(map(len, parts)) == len(scales):
                 raise ValueError("its parts are of different lengths")
-            seen = None if shipped else SeenPassages.load(folder)
-            return cls(units, parts, scales, str(kept["hash"]), dict(kept["about"]), seen)
+            return cls(units, parts, scales, str(kept["hash"]), dict(kept["about"]))
         except (OSError, ValueError, KeyError, TypeError) as error:
             raise IndexStateError(
                 f"the lexicon cannot be read: {error}", str(folder), remedy

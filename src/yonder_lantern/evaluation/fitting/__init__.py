@@ -1,7 +1,7 @@
 """Judged questions and a desk → the settings that suit them best, with what that gains.
 
 In: questions, and what fitting needs of a desk (`Fittable`). Out: proposed weights, thresholds and
-lexicons; nothing is changed.
+adaptations; nothing is changed.
 """
 
 from typing import TYPE_CHECKING
@@ -11,32 +11,32 @@ from .left_out import LeftOut, nested
 
 if TYPE_CHECKING:
     from .fit_desk import TunableDesk, ranking_settings, tune_desk, tune_threshold
-    from .fit_lexicon import AdaptedLexicon, adapt_lexicon
+    from .fit_reading import TunedReading, tune_reading
     from .fit_threshold import AtThreshold, FittedThreshold, fit_threshold, threshold_for
     from .tune_ranking import Candidates, Tuned, tune
 
 __all__ = [
-    "AdaptedLexicon",
     "AtThreshold",
     "Candidates",
     "FittedThreshold",
     "LeftOut",
     "TunableDesk",
     "Tuned",
-    "adapt_lexicon",
+    "TunedReading",
     "fit_threshold",
     "nested",
     "ranking_settings",
     "threshold_for",
     "tune",
     "tune_desk",
+    "tune_reading",
     "tune_threshold",
 ]
 __getattr__ = on_first_use(
     __name__,
     {
         "fit_desk": ["TunableDesk", "ranking_settings", "tune_desk", "tune_threshold"],
-        "fit_lexicon": ["AdaptedLexicon", "adapt_lexicon"],
+        "fit_reading": ["TunedReading", "tune_reading"],
         "fit_threshold": ["AtThreshold", "FittedThreshold", "fit_threshold", "threshold_for"],
         "tune_ranking": ["Candidates", "Tuned", "tune"],
     },

@@ -60,7 +60,7 @@ class Tunable(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class _Case:
+class Case:
     """One judged question: its candidates' values, and what each gains of each group."""
 
     values: Array  # shape (passages, parts)
@@ -150,13 +150,13 @@ def tune(
         if groups and question.split in ("fit", "test")
     ]
     parts = [*_STAGES, *(key.partition(".")[2] for key in settings if "." in key)]
-    cases: dict[str, list[_Case]] = {"fit": [], "test": []}
+    cases: dict[str, list[Case]] = {"fit": [], "test": []}
     for done, (question, groups) in enumerate(judged):
         progress("looking at candidates", done, len(judged))
-        cases[question.split].append(_case(desk.candidates(question), groups, parts))
+        cases[question.split].append(case_of(desk.candidates(question), groups, parts))
     fit_cases = cases["fit"]
     order = np.random.default_rng(seed).permutation(len(fit_cases))
-    old = np.array([_ndcg(case, _vector(settings, parts)) for case in fit_cases])
+    old = np.array([ndcg_of(case, _vector(settings, parts)) for case in fit_cases])
     new = np.zeros(len(fit_cases))
     folds = max(2, min(folds, len(fit_cases)))
     for fold in range(folds):
@@ -165,7 +165,7 @@ def tune(
         rest = [fit_cases[at] for at in np.setdiff1d(order, left_out)]
         fitted = _vector(_ascend(rest, settings, parts), parts)
         for at in left_out.tolist():
-            new[at] = _ndcg(fit_cases[at], fitted)
+            new[at] = ndcg_of(fit_cases[at], fitted)
     progress("fitting", folds, folds + 1)
     after = _ascend(fit_cases, settings, parts)
 
@@ -175,7 +175,7 @@ def tune(
     test = None
     if cases["test"]:
         a, b = _vector(settings, parts), _vector(after, parts)
-        test = interval(np.array([_ndcg(one, b) - _ndcg(one, a) for one in cases["test"]]))
+        test = interval(np.array([ndcg_of(one, b) - ndcg_of(one, a) for one in cases["test"]]))
     return Tuned(
         dict(settings),
         after,
@@ -187,7 +187,8 @@ def tune(
     )
 
 
-def _case(found: Candidates, groups: Sequence[Sequence[Span]], parts: Sequence[str]) -> _Case:
+def case_of(found: Candidates, groups: Sequence[Sequence[Span]], parts: Sequence[str]) -> Case:
+    """A question's candidates as arrays: their parts' values, and what each gains."""
     size = len(found.places)
     values = np.zeros((size, len(parts)))
     for column, name in enumerate(parts):
@@ -201,7 +202,7 @@ def _case(found: Candidates, groups: Sequence[Sequence[Span]], parts: Sequence[s
         for location in found.places
     ]
     best = sorted((max(span.grade for span in group) for group in groups), reverse=True)
-    return _Case(values, np.array(gains).reshape(size, len(groups)), np.array(best))
+    return Case(values, np.array(gains).reshape(size, len(groups)), np.array(best))
 
 
 def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
@@ -220,7 +221,7 @@ def _vector(settings: Mapping[str, float], parts: Sequence[str]) -> Array:
     )
 
 
-def _ndcg(case: _Case, weights: Array) -> float:
+def ndcg_of(case: Case, weights: Array) -> float:
     """nDCG@10 of a question's candidates under some weights, as `rank_measures` has it.
 
     Here in arrays: it is worked out a hundred thousand times.
@@ -234,14 +235,14 @@ def _ndcg(case: _Case, weights: Array) -> float:
 
 
 def _ascend(
-    cases: Sequence[_Case], settings: Mapping[str, float], parts: Sequence[str]
+    cases: Sequence[Case], settings: Mapping[str, float], parts: Sequence[str]
 ) -> dict[str, float]:
     """One setting after another to the value that is best, until none gains any more."""
 
     def worth(point: Mapping[str, float]) -> float:
         weights = _vector(point, parts)
         size = sum(abs(value) for key, value in point.items() if "." in key)
-        return float(np.mean([_ndcg(case, weights) for case in cases])) - _SIMPLER * size
+        return float(np.mean([ndcg_of(case, weights) for case in cases])) - _SIMPLER * size
 
     point = dict(settings)
     best = worth(point)

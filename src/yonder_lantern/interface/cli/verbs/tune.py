@@ -7,10 +7,8 @@ from pathlib import Path
 
 import click
 
-from ....core import CallError
-from ....desk import Desk
-from ....evaluation import FittedThreshold, Tuned
-from ..options import desk_options, example, open_desk, questions_option, until_interrupted
+from ....evaluation import FittedThreshold, Interval, Tuned, TunedReading
+from ..options import desk_options, example, open_desk, questions_option
 from ..progress import progress_shown
 from ..terminal import AMBER, echo, echo_json, faint, style
 
@@ -18,19 +16,20 @@ from ..terminal import AMBER, echo, echo_json, faint, style
 @click.command(
     "tune",
     epilog=example(
-        "yonder tune\nyonder tune --out patch.toml\nyonder tune --threshold --max-error-rate 0.1"
+        "yonder tune\nyonder tune --out patch.toml\n"
+        "yonder tune --threshold --max-error-rate 0.1\nyonder tune --reading"
     ),
 )
 @questions_option
 @click.option(
     "--out",
     metavar="FILE",
-    help="Write the proposed settings to this file; with --lexicon, the lexicon to this folder.",
+    help="Write the proposed settings to this file; with --reading, the adaptation to this folder.",
 )
 @click.option(
-    "--lexicon",
+    "--reading",
     is_flag=True,
-    help="Fit the lexicon to the documents, using the encoder in embedding.model.",
+    help="Fit the reading model to the judged questions: how they move to find what they should.",
 )
 @click.option(
     "--threshold",
@@ -49,7 +48,7 @@ from ..terminal import AMBER, echo, echo_json, faint, style
 def command(
     questions: str | None,
     out: str | None,
-    lexicon: bool,
+    reading: bool,
     threshold: bool,
     max_error_rate: float,
     folder: str,
@@ -64,10 +63,14 @@ def command(
     threshold meets the share.
     """
     desk = open_desk(folder, overrides)
-    if lexicon:
-        if questions:
-            raise CallError("the lexicon is fitted to the documents", "--questions", "leave it out")
-        return _adapt(desk, out or "lexicon", as_json)
+    if reading:
+        with progress_shown() as progress:
+            read = desk.tune_reading(out or "reading", questions, progress=progress)
+        if as_json:
+            echo_json(_read_as_json(read))
+        else:
+            _show_read(read)
+        return 0 if read.better else 1
     if threshold:
         with progress_shown() as progress:
             fitted = desk.tune_threshold(max_error_rate, questions, progress=progress)
@@ -87,40 +90,6 @@ def command(
     else:
         _show(tuned, out)
     return 0 if tuned.better else 1
-
-
-def _adapt(desk: Desk, out: str, as_json: bool) -> int:
-    with progress_shown() as progress, until_interrupted() as cancel:
-        adapted = desk.adapt_lexicon(out, progress=progress, cancel=cancel)
-    outcome = adapted.outcome
-    if as_json:
-        found = {
-            "folder": str(adapted.folder),
-            "passages": outcome.passages,
-            "sentences": outcome.sentences,
-            "before": round(outcome.before, 4),
-            "after": round(outcome.after, 4),
-            "audience": adapted.label,
-            "settings": adapted.settings,
-        }
-        echo_json(found)
-        return 0
-    echo(
-        f"Fitted to {outcome.passages:,} passages and {outcome.sentences:,} of their sentences, "
-        f"those for `{adapted.label}`"
-    )
-    echo(
-        "Cosine with the encoder, of a tenth of them kept aside: "
-        + style(f"{outcome.after:.3f}", fg=AMBER)
-        + f"; it was {outcome.before:.3f}"
-    )
-    size = sum(path.stat().st_size for path in adapted.folder.iterdir())
-    echo(f"Written: {adapted.folder} ({size / 1e6:.1f} MB)")
-    echo()
-    echo("Add to yonder.toml, then run `yonder gather`:")
-    echo()
-    echo(faint(adapted.settings))
-    return 0
 
 
 def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
@@ -148,7 +117,7 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
     echo(faint(fitted.patch()))
 
 
-def _show(tuned: Tuned, out: str | None) -> None:
+def _show_gain(tuned: Tuned | TunedReading) -> None:
     echo(f"Fitted on {tuned.questions} questions, cross-validated; nDCG@10 with 95 % intervals")
     echo()
     echo(f"{'as it is':<12}{tuned.old}")
@@ -160,13 +129,16 @@ def _show(tuned: Tuned, out: str | None) -> None:
     if not tuned.better:
         echo("No significant improvement, so nothing is proposed. More questions give more power.")
         return
-    told = f"Written: {out}" if out else "Add to yonder.toml:"
-    shown = (
-        ""
-        if tuned.test is None or tuned.test.low > 0
-        else ", which the test split does not confirm"
-    )
-    echo(f"A significant improvement in cross-validation{shown}. {told}")
+    confirmed = tuned.test is None or tuned.test.low > 0
+    shown = "" if confirmed else ", which the test split does not confirm"
+    echo(f"A significant improvement in cross-validation{shown}.")
+
+
+def _show(tuned: Tuned, out: str | None) -> None:
+    _show_gain(tuned)
+    if not tuned.better:
+        return
+    echo(f"Written: {out}" if out else "Add to yonder.toml:")
     echo()
     for key, value in tuned.after.items():
         if value != tuned.before[key]:
@@ -175,18 +147,33 @@ def _show(tuned: Tuned, out: str | None) -> None:
     echo(faint(tuned.patch()))
 
 
-def _as_json(tuned: Tuned) -> dict[str, object]:
-    def interval(value: object) -> object:
-        return None if value is None else {k: getattr(value, k) for k in ("mean", "low", "high")}
+def _show_read(tuned: TunedReading) -> None:
+    _show_gain(tuned)
+    if tuned.better:
+        echo(f"Written: {tuned.folder}. Add to yonder.toml:")
+        echo()
+        echo(faint(tuned.patch()))
 
+
+def _interval(value: Interval | None) -> object:
+    return None if value is None else {k: getattr(value, k) for k in ("mean", "low", "high")}
+
+
+def _gain_as_json(tuned: Tuned | TunedReading) -> dict[str, object]:
     return {
         "questions": tuned.questions,
-        "before": dict(tuned.before),
-        "after": dict(tuned.after),
-        "old": interval(tuned.old),
-        "new": interval(tuned.new),
-        "gain": interval(tuned.gain),
-        "test": interval(tuned.test),
+        "old": _interval(tuned.old),
+        "new": _interval(tuned.new),
+        "gain": _interval(tuned.gain),
+        "test": _interval(tuned.test),
         "better": tuned.better,
         "patch": tuned.patch(),
     }
+
+
+def _as_json(tuned: Tuned) -> dict[str, object]:
+    return {**_gain_as_json(tuned), "before": dict(tuned.before), "after": dict(tuned.after)}
+
+
+def _read_as_json(tuned: TunedReading) -> dict[str, object]:
+    return {**_gain_as_json(tuned), "folder": str(tuned.folder)}
