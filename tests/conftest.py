@@ -158,10 +158,16 @@ def demo_grades(whole_demo: Path) -> Grades:
 
 
 @pytest.fixture
-def make_desk(tmp_path: Path) -> Callable[..., Desk]:
-    """Make a small desk of given files and settings."""
+def make_desk(tmp_path: Path, request: pytest.FixtureRequest) -> Callable[..., Desk]:
+    """Make a small desk of given files and settings.
+
+    Words and embedding answer alone, unless the settings say something of the reading model: what
+    it says of passages is tested in tests/reading, on the demo and through the command line.
+    """
 
     def make(files: dict[str, str | bytes], settings: str = "", name: str = "desk") -> Desk:
+        if "[reading]" not in settings and request.node.path.parent.name != "reading":
+            settings += '\n[reading]\nvectors = "off"\n'
         folder = tmp_path / name
         (folder / "documents").mkdir(parents=True, exist_ok=True)
         (folder / "yonder.toml").write_text(settings, encoding="utf-8")

@@ -48,6 +48,7 @@ def lived_in(tmp_path_factory: pytest.TempPathFactory) -> Path:
     (folder / "yonder.toml").write_text(
         '[[source]]\nname = "handbook"\nfolder = "documents/handbook"\n'
         '[[source]]\nname = "crew"\nfolder = "documents/crew"\naudience = ["crew"]\n'
+        '[reading]\nvectors = "off"\n'  # whose files are damaged in tests/reading
     )
     desk = Desk.open(folder)
     desk.gather()

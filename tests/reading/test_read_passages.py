@@ -12,7 +12,7 @@ import pytest
 
 from conftest import write_files
 from yonder_lantern import Desk
-from yonder_lantern.core import CancelledError
+from yonder_lantern.core import CancelledError, IndexStateError
 from yonder_lantern.reading import ReadingModel, weights
 
 MakeDesk = Callable[..., Desk]
@@ -20,7 +20,7 @@ FILES: dict[str, str | bytes] = {
     f"{number:02d}.md": f"# Rule {number}\n\n{text}"
     for number, text in enumerate(
         [
-            "A booking that is cancelled is refunded within ten days.",
+            "Opening hours are from nine to five on weekdays.",
             "Check the battery first if the motor fails to turn over.",
             "The harbour master manages the port and its staff.",
             "Pets are welcome on a lead, except in the galley.",
@@ -29,7 +29,7 @@ FILES: dict[str, str | bytes] = {
         ]
     )
 }
-WORDED_OTHERWISE = "How do I get my money back?"
+WORDED_OTHERWISE = "What time do you close?"
 
 
 def first(desk: Desk, question: str = WORDED_OTHERWISE) -> str:
@@ -64,7 +64,7 @@ def test_what_shares_no_word_with_the_question_is_found(make_desk: MakeDesk) -> 
     assert first(desk) == "documents/00.md"
     stage = desk.find(WORDED_OTHERWISE)[0].breakdown.stage("reading")
     assert stage is not None
-    assert stage.score > 0.35
+    assert stage.score > 0.3
     off = Desk.open(desk.folder, settings={"reading.vectors": "off"})
     assert off.snapshot().reading is None
     assert "documents/00.md" not in {hit.document for hit in off.find(WORDED_OTHERWISE)[:1]}
@@ -194,6 +194,40 @@ def test_without_the_model_words_answer_and_it_is_told(
     again = Desk.open(desk.folder)
     assert first(again, "Where is ballast discharged?") == "documents/05.md"
     assert "the reading model cannot be read" in caplog.text
+
+
+@pytest.mark.parametrize("name", ["exact.npy", "looked_at.npy"])
+@pytest.mark.parametrize("harm", ["flip", "cut", "gone"])
+def test_damaged_vectors_are_told_and_a_rebuild_mends_them(
+    make_desk: MakeDesk, name: str, harm: str
+) -> None:
+    desk = make_desk(FILES)
+    desk.gather()
+    (path,) = (desk.folder / ".yonder" / "index" / "vectors").glob(f"*.reading-*/{name}")
+    data = bytearray(path.read_bytes())
+    path.unlink()
+    if harm == "flip":
+        data[len(data) // 2] ^= 1
+        path.write_bytes(data)
+    elif harm == "cut":
+        path.write_bytes(data[: len(data) // 2])
+    with pytest.raises(IndexStateError) as told:
+        Desk.open(desk.folder).find(WORDED_OTHERWISE)
+    assert "gather --rebuild" in told.value.remedy
+    again = Desk.open(desk.folder)
+    again.gather(rebuild=True)
+    assert first(again) == "documents/00.md"
+
+
+def test_a_damaged_cache_is_begun_anew(make_desk: MakeDesk, texts_read: list[str]) -> None:
+    desk = make_desk(FILES)
+    desk.gather()
+    (path,) = (desk.folder / ".yonder" / "vectors").glob("reading-*.sqlite")
+    path.write_bytes(b"x" * path.stat().st_size)
+    again = Desk.open(desk.folder)
+    again.gather(rebuild=True)
+    assert len(texts_read) == 12
+    assert first(again) == "documents/00.md"
 
 
 def test_vectors_of_another_model_are_made_anew(make_desk: MakeDesk) -> None:

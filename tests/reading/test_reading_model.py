@@ -16,7 +16,7 @@ from yonder_lantern.reading.weights import SHIPPED, load_weights
 FITTING = {
     "How do I get my money back?": "Refunds are paid within ten days of a cancelled booking.",
     "The engine won't start": "If the motor fails to turn over, check the battery first.",
-    "Who is in charge here?": "The harbour master manages the port and its staff.",
+    "Who runs the port?": "The harbour master manages the port and its staff.",
     "Can I bring my dog?": "Pets are welcome on a lead, except in the café.",
     "What time do you close?": "Opening hours are from nine to five on weekdays.",
 }

@@ -21,7 +21,7 @@ from yonder_lantern.core import (
     QuestionSetError,
     ResolvedQuery,
 )
-from yonder_lantern.evaluation.fitting.tune_ranking import Candidates, _case, _ndcg, tune
+from yonder_lantern.evaluation.fitting.tune_ranking import Candidates, case_of, ndcg_of, tune
 from yonder_lantern.evaluation.measures.ranking import Ranked, rank_measures
 from yonder_lantern.evaluation.questions.question_set import Question, Span
 from yonder_lantern.ingest.passages import cut
@@ -363,9 +363,9 @@ def test_tuning_judges_as_grading_does(
     groups = [[Span(f"d{at}", 0, 10, grade) for at, grade in group] for group in expected]
     places = tuple(Ranked(f"d{at}", 0, 10) for at in range(6))
     values = np.array([6.0 - order.index(at) for at in range(6)])
-    case = _case(Candidates(places, {"lexical": values}), groups, ["lexical"])
+    case = case_of(Candidates(places, {"lexical": values}), groups, ["lexical"])
     ranked = [Ranked(f"d{at}", 0, 10) for at in order]
-    assert _ndcg(case, np.ones(1)) == pytest.approx(rank_measures(ranked, groups)["ndcg@10"])
+    assert ndcg_of(case, np.ones(1)) == pytest.approx(rank_measures(ranked, groups)["ndcg@10"])
 
 
 class Judged:

@@ -15,6 +15,7 @@ import numpy as np
 
 from ..core import IndexStateError
 from ..platform.storage import (
+    REBUILD,
     Array,
     checked_array,
     distinct,
@@ -36,8 +37,6 @@ _ROWS, _LOOKED_AT = "exact.npy", "looked_at.npy"
 class ReadingVectors:
     """The vectors that one model gave the passages of a generation.
 
-    A folder that is damaged counts as if it were not there: its passages are read anew.
-
     Parameters
     ----------
     folder : Path
@@ -50,6 +49,11 @@ class ReadingVectors:
     model : str
         The model's hash.
     dimensions : int
+
+    Raises
+    ------
+    IndexStateError
+        A file is missing or damaged.
     """
 
     def __init__(
@@ -83,16 +87,13 @@ class ReadingVectors:
 
     def _read(self, number: int, passages: int) -> tuple[PassageVectors, Array] | None:
         path = self._path(number)
-        try:
-            if not path.is_dir():
-                return None
-            packed = checked_array(path / _LOOKED_AT).whole()
-            vectors = PassageVectors(checked_array(path / _ROWS))
-        except IndexStateError:
+        if not path.is_dir():
             return None
+        looked_at = checked_array(path / _LOOKED_AT).whole()
+        vectors = PassageVectors(checked_array(path / _ROWS))
         if len(vectors) != passages or vectors.dimensions != self._dimensions:
-            return None
-        return vectors, np.unpackbits(packed, count=passages).astype(bool)
+            raise IndexStateError("the vectors do not fit their segment", str(path), REBUILD)
+        return vectors, np.unpackbits(looked_at, count=passages).astype(bool)
 
     def rows(self, passages: Array) -> Array:
         """The vectors of passages, float32, zeros where there is none."""

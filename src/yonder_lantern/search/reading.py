@@ -7,7 +7,7 @@ import numpy as np
 from ..index import IndexReader
 from ..platform.storage import Array
 
-LEAST_COSINE = 0.35  # cosine up to which a passage may have nothing to do with the question
+LEAST_COSINE = 0.3  # cosine up to which a passage may have nothing to do with the question
 _DECIMALS = 6  # beyond these, sums in float32 depend on how the rows were grouped
 
 
