@@ -394,7 +394,12 @@ def judged(count: int) -> tuple[list[Question], list[list[list[Span]]]]:
 
 
 def test_tuning_finds_what_tells_and_proposes_it() -> None:
-    settings = {"lexical_weight": 0.9, "document_share": 0.0, "weights.phrase": 0.0}
+    settings = {
+        "lexical_weight": 0.9,
+        "document_share": 0.0,
+        "reading_weight": 0.0,
+        "weights.phrase": 0.0,
+    }
     tuned = tune(Judged(tells=True), *judged(60), settings)
     assert tuned.better
     assert tuned.new.mean > tuned.old.mean + 0.3
@@ -405,7 +410,12 @@ def test_tuning_finds_what_tells_and_proposes_it() -> None:
 
 
 def test_tuning_proposes_nothing_by_chance() -> None:
-    settings = {"lexical_weight": 0.5, "document_share": 0.0, "weights.phrase": 0.0}
+    settings = {
+        "lexical_weight": 0.5,
+        "document_share": 0.0,
+        "reading_weight": 0.0,
+        "weights.phrase": 0.0,
+    }
     tuned = tune(Judged(tells=False), *judged(60), settings)
     assert not tuned.better
     assert tuned.gain.low <= 0 <= tuned.gain.high + 0.2
