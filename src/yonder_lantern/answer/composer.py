@@ -34,7 +34,7 @@ from .named_things import is_about, named_in
 from .navigation import Navigation
 from .opposing import Opposing
 from .prompt_templates import Templates
-from .support import excerpt_support, ranking, signs_of, support
+from .support import excerpt_support, rankings, signs_of, support
 from .unit_features import Judge
 from .units import Unit, document_units, units_of
 from .wide_units import wide_units
@@ -280,7 +280,7 @@ class Composer:
         if opposing:
             units = [unit for unit in units if not opposing.is_opposite(unit.text)]
         features = judge.features(units)
-        scores = [ranking(one) for one in features]
+        scores = rankings(features)
         signs = signs_of(units, features, scores, result)
         judged = [
             Judged(unit, own, score, support(sign), sign)

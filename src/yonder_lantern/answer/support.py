@@ -14,6 +14,7 @@ from .units import Unit
 from .unread_weights import (
     UNREAD_EXCERPT,
     UNREAD_EXCERPT_INTERCEPT,
+    UNREAD_RANKING,
     UNREAD_SUPPORT,
     UNREAD_SUPPORT_INTERCEPT,
 )
@@ -59,11 +60,14 @@ _OF_UNIT = SIGN_NAMES[: SIGN_NAMES.index("found")]
 _features = operator.attrgetter(*FEATURE_NAMES)
 _signs = operator.attrgetter(*SIGN_NAMES)
 _unread = operator.attrgetter(*UNREAD_SUPPORT)
+_unread_features = operator.attrgetter(*UNREAD_RANKING)
 
 
-def ranking(features: UnitFeatures) -> float:
-    """How good a unit is among those of one question."""
-    return _dot(_features(features), RANKING)
+def rankings(features: Sequence[UnitFeatures]) -> list[float]:
+    """How good each unit is among those of one question."""
+    if any(own.reading for own in features):
+        return [_dot(_features(own), RANKING) for own in features]
+    return [_dot(_unread_features(own), UNREAD_RANKING) for own in features]
 
 
 def signs_of(

@@ -260,8 +260,8 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
         The same for a day (UTC).
     """
 
-    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.3
-    min_excerpt_support: Annotated[float, Meta(ge=0, le=1)] = 0.15
+    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.45
+    min_excerpt_support: Annotated[float, Meta(ge=0, le=1)] = 0.2
     statements: Annotated[int, Meta(ge=1, le=20)] = 4
     model: str | ModelProfile = ""
     examples: str = ""
