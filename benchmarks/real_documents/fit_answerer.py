@@ -71,6 +71,8 @@ _EACH_AT_MOST = 4  # times that one of few questions is taken
 _ENOUGH = 20  # questions of a kind that weigh as much as all of another
 _WIDEST_GAP = 5.0
 _SIGNED = {"unknown": (None, 0.0)}
+# Of support: what few questions tell of, but nobody doubts, counts at least so much.
+_AT_LEAST = {"form": (0.4, None), "unknown": (None, -1.0)}
 # Where the weights are drawn to: what few questions tell of, but nobody doubts.
 _PRIOR = {"range": 2.0, "figures": 2.0, "codes": 1.0, "form": 1.0}
 _FREE_SHAPES = frozenset("item row code paragraph definition introduced section length".split())
@@ -292,7 +294,7 @@ def calibrate(model: Model, seen: Sequence[tuple[Model, Sequence[Case]]]) -> Mod
                 right.append(bool(case.right[at]))
                 held.append(own.held(case))
                 weights.append(min(1.0, len(cases) / _ENOUGH) / len(cases))
-    bounds = [_SIGNED.get(name, (0.0, None)) for name in SIGN_NAMES]
+    bounds = [_AT_LEAST.get(name, (0.0, None)) for name in SIGN_NAMES]
 
     def fitted(labels: Sequence[bool]) -> FittedSupport:
         return fit_support(
@@ -412,8 +414,11 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("work", type=Path)
     parser.add_argument("--write", action="store_true", help="also write the weights that ship")
-    parser.add_argument("--answer-from", type=float, default=0.3)
-    parser.add_argument("--excerpt-from", type=float, default=0.15)
+    parser.add_argument(
+        "--penalty", type=float, help="with --write: fit on all with it, and no more"
+    )
+    parser.add_argument("--answer-from", type=float, default=0.45)
+    parser.add_argument("--excerpt-from", type=float, default=0.2)
     parser.add_argument("--why", default="the answerer fitted on the others, read here")
     given = parser.parse_args()
     families: dict[str, list[Case]] = defaultdict(list)
@@ -430,6 +435,9 @@ def main() -> None:
         ):
             families[family] += cases
     families["demo"] = collect_demo(given.work / "demo")
+    if given.write and given.penalty:
+        write(final(families, given.penalty))
+        return
     found = []
     options = []
     for one in nested(families, PENALTIES, fit=fit, loss=loss, calibrate=calibrate):

@@ -64,8 +64,8 @@ class Adaptation:
         --------
         >>> one = np.array([[1.0, 0.0]], dtype=np.float32)
         >>> other = np.array([[0.0, 2.0]], dtype=np.float32)
-        >>> Adaptation.fitted("", one, other).moved(one[0]).round(2).tolist()
-        [0.71, 0.71]
+        >>> np.allclose(Adaptation.fitted("", one, other).moved(one[0]), 0.5**0.5)
+        True
         """
         ridge = questions @ questions.T + _RIDGE * np.eye(len(questions))
         moves = np.linalg.solve(ridge.astype(np.float64), differences.astype(np.float64))

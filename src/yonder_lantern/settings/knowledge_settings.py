@@ -27,6 +27,11 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     statements
         Follow what documents say of the things found (`yonder look --entity`), to passages that
         share no words with the question.
+    min_support
+        Support from which an answer of several steps is given: it is estimated otherwise than that
+        of one search.
+    min_excerpt_support
+        Support from which, below that, what the steps found is shown.
     """
 
     enabled: bool = True
@@ -34,6 +39,8 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     max_searches: Annotated[int, Meta(ge=2, le=100)] = 12
     seconds: Annotated[float, Meta(gt=0, le=3600)] = 20.0
     statements: bool = False
+    min_support: Annotated[float, Meta(ge=0, le=1)] = 0.3
+    min_excerpt_support: Annotated[float, Meta(ge=0, le=1)] = 0.15
 
 
 class EntitySettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):

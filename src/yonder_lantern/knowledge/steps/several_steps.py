@@ -122,7 +122,6 @@ class SeveralSteps:
         self._settings = settings
         self._is_looked_up = is_looked_up
         self._min_support = answers.min_support
-        self._min_excerpt = answers.min_excerpt_support
         self._taken: list[Step] = []
         self._left = settings.max_searches
         self._ends = 0.0
@@ -271,12 +270,12 @@ class SeveralSteps:
         support: float,
         planned: Planned,
     ) -> Planned:
-        if support < self._min_excerpt:
+        if support < self._settings.min_excerpt_support:
             return planned
-        if support < self._min_support:  # nothing is claimed, not even what a step found
+        if support < self._settings.min_support:  # nothing is claimed, not even what a step found
             drafts = [replace(draft, head="", formula="") for draft in drafts]
         answer = replace(self._composer.answered(result, drafts), steps=planned.steps)
-        if support < self._min_support:
+        if support < self._settings.min_support:
             text = f"{self._composer.words('closest steps')}\n\n{answer.text}"
             answer = replace(
                 answer, status=AnswerStatus.EXCERPT, text=text, statements=(), verdict=""
