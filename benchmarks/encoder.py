@@ -18,7 +18,8 @@ import numpy as np
 from threadpoolctl import threadpool_limits
 
 from yonder_lantern.embedding import NO_PASSAGES, EmbeddingContext, open_method
-from yonder_lantern.embedding.encoder import Encoder, _batches
+from yonder_lantern.embedding.encoder import Encoder
+from yonder_lantern.embedding.long_texts import _batches
 from yonder_lantern.settings import EmbeddingSettings
 
 RUNS = 3
@@ -35,7 +36,8 @@ def main() -> None:
         )
         encoder = open_method(settings, EmbeddingContext(Path(made), Path(made))).make(NO_PASSAGES)
         assert isinstance(encoder, Encoder)
-        parts, _, sizes = encoder._parts(texts)
+        parts = [one.ids[:256] for one in encoder._tokenizer.encode_batch(texts)]
+        sizes = list(map(len, parts))
         tokens = sum(sizes)
         print(f"{len(texts):,} passages, {tokens:,} tokens, {tokens / len(parts):.0f} a passage")
         own = encoder._transformer
@@ -56,7 +58,7 @@ def main() -> None:
                 heads @ heads.transpose(0, 2, 1)
                 square @ heads
 
-        batches = _batches(parts)
+        batches = _batches(parts, 4096)
         cores = len(os.sched_getaffinity(0))
         limits, whole = [], []
         for _ in range(RUNS):

@@ -13,7 +13,8 @@ import pytest
 from conftest import write_files
 from yonder_lantern import Desk
 from yonder_lantern.core import CancelledError, IndexStateError
-from yonder_lantern.reading import ReadingModel, weights
+from yonder_lantern.reading import ReadingModel, reading_model
+from yonder_lantern.reading.kept_weights import SHIPPED
 
 MakeDesk = Callable[..., Desk]
 FILES: dict[str, str | bytes] = {
@@ -181,15 +182,13 @@ def test_of_two_that_read_at_once_one_does(make_desk: MakeDesk) -> None:
 def test_without_the_model_words_answer_and_it_is_told(
     make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    from yonder_lantern.reading import model
-
     desk = make_desk(FILES)
     desk.gather()
     empty = desk.folder / "nothing"
-    shutil.copytree(weights.SHIPPED, empty)
+    shutil.copytree(SHIPPED, empty)
     (empty / "model.json").unlink()
     monkeypatch.setattr(
-        "yonder_lantern.desk.open_reading.reading_model", lambda: model.reading_model(empty)
+        "yonder_lantern.desk.open_reading.reading_model", lambda: reading_model(empty)
     )
     again = Desk.open(desk.folder)
     assert first(again, "Where is ballast discharged?") == "documents/05.md"

@@ -11,7 +11,7 @@ import pytest
 
 from yonder_lantern.core import YonderError
 from yonder_lantern.reading import reading_model
-from yonder_lantern.reading.weights import SHIPPED, load_weights
+from yonder_lantern.reading.kept_weights import SHIPPED, load_weights
 
 FITTING = {
     "How do I get my money back?": "Refunds are paid within ten days of a cancelled booking.",

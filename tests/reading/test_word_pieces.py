@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import needs_package
-from yonder_lantern.reading.weights import SHIPPED
+from yonder_lantern.reading.kept_weights import SHIPPED
 from yonder_lantern.reading.word_pieces import WordPieces
 
 PIECES = (SHIPPED / "pieces.txt").read_text("utf-8").split("\n")

@@ -22,7 +22,7 @@ from yonder_lantern.core import Query
 from yonder_lantern.evaluation import Ranked
 from yonder_lantern.evaluation.questions.question_set import Span
 from yonder_lantern.reading import reading_model
-from yonder_lantern.reading.weights import SHIPPED
+from yonder_lantern.reading.kept_weights import SHIPPED
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks" / "real_documents"))
 

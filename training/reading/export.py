@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import torch
 
-from yonder_lantern.reading.weights import SHIPPED, save_weights
+from yonder_lantern.reading.kept_weights import SHIPPED, save_weights
 
 LONGEST = 256  # pieces of a part of a text, the signs for start and end included
 _NAMES = {"qkv": "mixed", "o": "projected", "up": "widened", "down": "narrowed"}

@@ -15,7 +15,7 @@ from .units import Unit, document_units
 
 _TIE = 0.05  # how far apart rows that fit alike may be in words that are like the question's
 _MOST_CHOICES = 8
-_NEAR = 1.5  # how far below the best one a unit that contradicts it may rank
+_NEAR = 2.0  # how far below the best one a unit that contradicts it may rank
 _AS_SURE = 0.4  # of the best one's support, which counts how far it leads, too
 _SHARED = 0.75  # of the question's weight in the best unit that must stand in the other
 _AFTER = 20  # characters after a number that tell what it is of

@@ -6,7 +6,7 @@ nothing of how hits are scored.
 """
 
 from .adaptation import Adaptation, is_adaptation
-from .model import ReadingModel, reading_model
 from .read_passages import ReadPassages
+from .reading_model import ReadingModel, reading_model
 
 __all__ = ["Adaptation", "ReadPassages", "ReadingModel", "is_adaptation", "reading_model"]

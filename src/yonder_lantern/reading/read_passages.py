@@ -11,7 +11,7 @@ from ..embedding import VectorCache
 from ..index import ReadingVectors, Snapshot
 from ..platform.storage import Array, FileLock
 from .adaptation import Adaptation
-from .model import ReadingModel
+from .reading_model import ReadingModel
 
 _AT_ONCE = 2048  # passages whose texts are held at a time
 _LOCK = "reading.lock"

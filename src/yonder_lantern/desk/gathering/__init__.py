@@ -5,10 +5,11 @@ writes to the index; the stages know neither it nor the desk.
 """
 
 from .add_source import add_to_settings, take_back
+from .freshness import was_tried
 from .gather_beside import gather_beside
 from .image_describer import Describer
 from .index_in_place import REBUILD_LOCK, alone_with, wait_for_gather
-from .run_gather import GatherOrder, gather, rebuild_without, was_tried
+from .run_gather import GatherOrder, gather, rebuild_without
 
 __all__ = [
     "REBUILD_LOCK",

@@ -35,10 +35,11 @@ from ...ingest.executors import Executor, ProcessExecutor
 from ...ingest.sources import HeldItem, HeldSource, Source, SourceContext, kind_of, open_source
 from ...platform.storage import private_folder
 from ...policy import HouseRules, embedding_context
-from ...settings import HeldSettings, HouseRuleSettings, Settings, SourceSettings, parse_duration
+from ...settings import HeldSettings, Settings, SourceSettings
 from ...text import UNKNOWN
 from ..open_reading import read_passages
 from .applier import Applier
+from .freshness import is_fresh
 from .image_describer import Describer
 from .index_in_place import REBUILD_LOCK, alone_with, bring_back, put_in_place
 from .item_state import fingerprint
@@ -469,37 +470,6 @@ def _as_error(source_settings: SourceSettings, trouble: Exception) -> YonderErro
         source_settings.location,
         "leave it out, and report the fault",
     )
-
-
-def is_fresh(
-    source_settings: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
-) -> bool:
-    """Whether a source was read, as it is set up now, within its ``refresh_after``."""
-    if known is None or known.problem:
-        return False
-    return _within(source_settings, known, known.checked_ns, rules)
-
-
-def was_tried(
-    source_settings: SourceSettings, known: KnownSource | None, rules: Sequence[HouseRuleSettings]
-) -> bool:
-    """Whether reading a source was tried within its ``refresh_after``, and failed or not.
-
-    One that is down is not asked again before every single answer.
-    """
-    return known is not None and _within(source_settings, known, known.tried_ns, rules)
-
-
-def _within(
-    source_settings: SourceSettings,
-    known: KnownSource,
-    moment_ns: int,
-    rules: Sequence[HouseRuleSettings],
-) -> bool:
-    if not source_settings.refresh_after or known.settings != fingerprint(source_settings, rules):
-        return False
-    age = (time.time_ns() - moment_ns) / 1e9
-    return 0 <= age < parse_duration(source_settings.refresh_after).total_seconds()
 
 
 def _fingerprint(settings: Settings) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from pathlib import Path
 from ..embedding import Transformer, vectors_of_all
 from ..platform.storage import Array
 from ..text import UNKNOWN
-from .weights import SHIPPED, load_weights
+from .kept_weights import SHIPPED, load_weights
 from .word_pieces import WordPieces
 
 _ONE_TEXT = 1  # at a time: an index grown in steps has the vectors of one built at once
