@@ -102,7 +102,7 @@ def whole(
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     parser.add_argument("desk", type=Path, help="a gathered desk, e.g. of `yonder demo`")
-    parser.add_argument("--method", default="", help="another embedding method, or `reading`")
+    parser.add_argument("--method", default="", help="an embedding method other than the desk's")
     parser.add_argument("--model", default="")
     parser.add_argument("--more", type=int, default=0, help="give so many of the others as well")
     parser.add_argument("--whole", action="store_true", help="ask the desk with these replies")
@@ -110,8 +110,7 @@ def main() -> None:
     given = parser.parse_args()
     desk = Desk.open(given.desk, record=False)
     embedding: Any = desk.snapshot().embedding
-    reading = desk.snapshot().reading if given.method == "reading" else None
-    if given.method not in ("", "reading"):
+    if given.method:
         from msgspec.structs import replace
 
         from yonder_lantern.embedding import open_method
@@ -125,7 +124,7 @@ def main() -> None:
     for one in replies:
         one["phrasings"] += one["asked"][: given.more]
         one["asked"] = one["asked"][given.more :]
-    phrasings = Phrasings([one["phrasings"] for one in replies], embedding, reading)
+    phrasings = Phrasings([one["phrasings"] for one in replies], embedding)
     same = set((HERE / "same.txt").read_text("utf-8").splitlines())
     real = HERE.parent / "real_documents" / "questions"
     others = {

@@ -162,7 +162,8 @@ def test_a_sentence_comes_with_the_one_it_leans_on(desk: Desk) -> None:
     assert before.text.startswith("A complaint about the Trust goes first to")
     assert own.text.endswith("answered within ten working days.")
     assert before.end < own.start
-    answer = desk.ask("How soon is a complaint answered?").text
+    ready = Desk.open(desk.folder, settings={"answer.min_support": 0.3}, record=False)
+    answer = ready.ask("How soon is a complaint answered?").text
     assert before.text in answer
     assert own.text in answer
 

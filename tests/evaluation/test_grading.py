@@ -319,7 +319,7 @@ def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Pa
     (tmp_path / "some.jsonl").write_text("\n".join(lines[::3]))
     fitted = Desk.open(demo, record=False).tune_threshold(0.1, tmp_path / "some.jsonl")
     assert fitted.reached
-    assert fitted.after.min_support > fitted.before.min_support == 0.3
+    assert fitted.after.min_support > fitted.before.min_support == 0.45
     assert fitted.after.not_answered_rightly.mean >= fitted.before.not_answered_rightly.mean
     assert fitted.after.not_answered.mean > fitted.before.not_answered.mean
     assert fitted.after.wrong.low < fitted.after.wrong.mean < fitted.after.wrong.high

@@ -82,8 +82,7 @@ def reply_collisions(desk: Desk) -> list[tuple[str, str, str]]:
     named += [(one.name, one.phrasings) for one in settings.dialogue]
     if len(named) < 2:
         return []
-    snapshot = desk.snapshot()
-    found = collisions(named, snapshot.embedding, snapshot.reading)
+    found = collisions(named, desk.snapshot().embedding)
     return [
         (
             f"fixed reply {one.reply!r}",

@@ -22,7 +22,6 @@ from ..core import (
     SearchResult,
 )
 from ..embedding import Embedding
-from ..index import PassageReading
 from ..replies import BEFORE_EXCERPT, Candidate, FixedReplies
 from ..settings import FixedReplySettings
 
@@ -35,7 +34,6 @@ class LiveFacts:
     ----------
     replies : FixedReplies
     embedding : Embedding or None
-    reading : PassageReading or None
         Of the index: it tells how like a step is to the phrasings of a reply.
     asked : ResolvedQuery
         The whole question, whose caller and moment hold for its steps.
@@ -43,7 +41,6 @@ class LiveFacts:
 
     replies: FixedReplies
     embedding: Embedding | None
-    reading: PassageReading | None
     asked: ResolvedQuery
     _answers: dict[str, Answer] = field(default_factory=dict)
 
@@ -125,9 +122,7 @@ class LiveFacts:
         """The reply with look-ups that is meant by a question."""
         if self.asked.way != "any" or not self.replies:
             return None
-        found = self.replies.candidate(
-            replace(self.asked, question=question), self.embedding, self.reading
-        )
+        found = self.replies.candidate(replace(self.asked, question=question), self.embedding)
         looks_up = found is not None and isinstance(found.of, FixedReplySettings)
         if found is None or not looks_up or not found.of.look_ups:  # type: ignore[union-attr]
             return None

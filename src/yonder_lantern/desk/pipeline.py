@@ -298,7 +298,7 @@ class Pipeline:
 
     def live_facts(self, asked: ResolvedQuery) -> LiveFacts:
         """What look-ups tell of a question's steps."""
-        return LiveFacts(self.replies, self.snapshot.embedding, self.snapshot.reading, asked)
+        return LiveFacts(self.replies, self.snapshot.embedding, asked)
 
     def bearing(self, asked: ResolvedQuery) -> dict[str, Any]:
         """The settings that bear on an answer."""

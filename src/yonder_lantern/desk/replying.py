@@ -72,7 +72,7 @@ class Replying:
         going_on = self.replies.go_on(asked)
         if going_on is not None:
             return FirstSay(going_on)
-        candidate = self.replies.candidate(asked, self.snapshot.embedding, self.snapshot.reading)
+        candidate = self.replies.candidate(asked, self.snapshot.embedding)
         if candidate is None or not candidate.is_sure:
             return FirstSay(candidate=candidate)
         if live is not None and live.is_part_of(candidate):

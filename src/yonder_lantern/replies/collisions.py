@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..embedding import Embedding
-from ..index import PassageReading
 from .matching import Phrasings
 
 _COLLIDES = 0.7  # probability from which on a phrasing could mean another reply
@@ -27,9 +26,7 @@ class Collision:
 
 
 def collisions(
-    named: Sequence[tuple[str, Sequence[str]]],
-    embedding: Embedding | None,
-    reading: PassageReading | None = None,
+    named: Sequence[tuple[str, Sequence[str]]], embedding: Embedding | None
 ) -> list[Collision]:
     """The phrasings that collide, the worst first.
 
@@ -39,8 +36,6 @@ def collisions(
         Replies with their phrasings.
     embedding : Embedding or None
         Of the index.
-    reading : PassageReading, optional
-        The reading model.
 
     Examples
     --------
@@ -48,7 +43,7 @@ def collisions(
     ...     [("hours", ["When is it open?"]), ("times", ["when is it open"])], None)]
     ['times', 'hours']
     """
-    phrasings = Phrasings([texts for _, texts in named], embedding, reading)
+    phrasings = Phrasings([texts for _, texts in named], embedding)
     found = []
     for owner, (name, texts) in enumerate(named):
         for text in texts:

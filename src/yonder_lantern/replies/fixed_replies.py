@@ -21,7 +21,6 @@ from ..core import (
     Way,
 )
 from ..embedding import Embedding
-from ..index import PassageReading
 from ..platform.services import fill
 from ..settings import DialogueSettings, FixedReplySettings, Settings, StepSettings
 from .conditions import holds, known_now
@@ -83,12 +82,7 @@ class FixedReplies:
     def __bool__(self) -> bool:
         return bool(self._all)
 
-    def candidate(
-        self,
-        asked: ResolvedQuery,
-        embedding: Embedding | None,
-        reading: PassageReading | None = None,
-    ) -> Candidate | None:
+    def candidate(self, asked: ResolvedQuery, embedding: Embedding | None) -> Candidate | None:
         """The reply that a question is most like, of those that its caller may be given.
 
         None where there is none at all, or its condition does not hold.
@@ -96,7 +90,7 @@ class FixedReplies:
         owned = [at for at, one in enumerate(self._all) if asked.caller.sees(one.audience)]
         if not owned:
             return None
-        ranked = self._compared(owned, embedding, reading).ranked(asked.question)
+        ranked = self._compared(owned, embedding).ranked(asked.question)
         if not ranked:
             return None
         best = ranked[0]
@@ -247,16 +241,12 @@ class FixedReplies:
             AnswerStatus.ANSWER, 1.0, route=route,
         )  # fmt: skip
 
-    def _compared(
-        self, owned: list[int], embedding: Embedding | None, reading: PassageReading | None
-    ) -> Phrasings:
-        compared_by = embedding.hash if embedding else "", reading.model if reading else ""
-        key = (*compared_by, *owned)
+    def _compared(self, owned: list[int], embedding: Embedding | None) -> Phrasings:
+        key = (embedding.hash if embedding is not None else "", *owned)
         with self._guard:
             known = self._phrasings.get(key)
             if known is None:
-                given = [self._all[at].phrasings for at in owned]
-                known = Phrasings(given, embedding, reading)
+                known = Phrasings([self._all[at].phrasings for at in owned], embedding)
                 self._phrasings[key] = known
                 while len(self._phrasings) > _KEPT:
                     self._phrasings.popitem(last=False)

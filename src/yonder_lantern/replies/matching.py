@@ -10,19 +10,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..embedding import Embedding
-from ..index import PassageReading
 from ..platform.storage import Array
-from ..reading import ReadingModel
 from ..text import OPPOSITES, UNKNOWN, Analyser, detect_language, words
 
 _FUNCTION = 0.15  # weight of a function word beside a word that says something
 _OPPOSED = 0.5  # what is left of a likeness where a word is the opposite of one given
 _ALIKE = 0.4  # cosine from which on two words count as partly the same
-# By what compares whole texts, the reading model or an embedding: weight of the words, of the
-# vectors, and the constant of a logistic regression, fitted by benchmarks/fixed_replies/measure.py
-# on half of its replies.
+# By the method of the embedding: weight of the words, of the vectors, and the constant of a
+# logistic regression, fitted by benchmarks/fixed_replies/measure.py on half of its replies.
 _WEIGHTS = {
-    "reading": (3.63, 16.87, -8.67),
     "lexicon": (6.33, 11.01, -6.54),
     "encoder": (1.94, 20.06, -9.46),
 }
@@ -91,25 +87,17 @@ class Phrasings:
         The phrasings of each reply.
     embedding : Embedding or None
         Of the index.
-    reading : PassageReading, optional
-        The reading model, which compares texts in its languages in place of the embedding.
 
     References
     ----------
     van Rijsbergen (1979), Information Retrieval, chapter 7, for the F-measure.
     """
 
-    def __init__(
-        self,
-        given: Sequence[Sequence[str]],
-        embedding: Embedding | None,
-        reading: PassageReading | None = None,
-    ) -> None:
+    def __init__(self, given: Sequence[Sequence[str]], embedding: Embedding | None) -> None:
         self._embedding = embedding
-        self._reading = reading
         self._by_text = embedding is not None and not embedding.reads_terms
         method = embedding.method if embedding is not None and self._by_text else ""
-        self._weights = _WEIGHTS.get("reading" if reading else method, _WORDS_ALONE)
+        self._weights = _WEIGHTS.get(method, _WORDS_ALONE)
         read = [[_words_of(text) for text in texts] for texts in given]
         self._places: dict[str, int] = {}  # of each stem among the known ones
         surfaces: list[str] = []
@@ -128,9 +116,9 @@ class Phrasings:
 
     def ranked(self, question: str) -> list[Match]:
         """The best phrasing of each reply, the surest first."""
+        of_words, of_vectors, constant = self._weights
         found = []
         for owner, (phrasing, shared, near) in enumerate(self.features(question)):
-            of_words, of_vectors, constant = self._weights if near else _WORDS_ALONE
             score = of_words * shared + of_vectors * near + constant
             found.append(Match(owner, phrasing, round(1 / (1 + math.exp(-score)), 4)))
         return sorted(found, key=lambda one: -one.sure)
@@ -190,9 +178,6 @@ class Phrasings:
         return np.asarray(found)
 
     def _vector(self, text: str) -> Array | None:
-        if self._reading is not None:
-            known = ReadingModel.reads(detect_language(text))
-            return self._reading.vector(text) if known else None
         if self._embedding is None or not self._by_text:
             return None
         found = np.asarray(self._embedding.question(text, {}), dtype=np.float32)
