@@ -211,9 +211,7 @@ def test_steps_see_only_what_the_caller_may_see(desk: Desk) -> None:
 
 def test_what_is_not_sure_enough_is_shown_and_not_claimed(desk: Desk) -> None:
     careful = desk.under(
-        with_overrides(
-            desk.settings, {"answer.min_support": 0.99, "answer.min_excerpt_support": 0.0}
-        )
+        with_overrides(desk.settings, {"steps.min_support": 0.99, "steps.min_excerpt_support": 0.0})
     )
     answer = careful.ask(PUMP)
     assert answer.status is AnswerStatus.EXCERPT
