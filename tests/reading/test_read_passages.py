@@ -155,6 +155,45 @@ def test_a_full_disk_while_reading_fails_nothing(
     assert desk.gather().read == 6
 
 
+def test_a_question_is_answered_alike_where_nothing_can_be_kept(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    desk = make_desk(FILES, "[reading]\nat_gather = 0\n")
+    desk.gather()
+    question = "Where is ballast discharged?"
+
+    def found() -> list[tuple[str, float]]:
+        return [(hit.document, hit.score) for hit in Desk.open(desk.folder).find(question)]
+
+    with monkeypatch.context() as patch:
+
+        def full(*_: object) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        patch.setattr("yonder_lantern.embedding.vector_cache.private_folder", full)
+        without = found()
+    assert "cannot be kept: [Errno 28] No space left" in caplog.text
+    assert without[0][0] == "documents/05.md"
+    assert without == found() == found(), "read now, kept, and read again"
+
+
+def test_the_model_is_loaded_only_for_a_question_it_reads(
+    make_desk: MakeDesk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk = make_desk(FILES)
+    desk.gather()
+
+    def loaded() -> None:
+        raise AssertionError("loaded for nothing")
+
+    monkeypatch.setattr("yonder_lantern.desk.open_reading.reading_model", loaded)
+    again = Desk.open(desk.folder)
+    assert again.find("ballast", stage="lexical")
+    assert again.find("Wo wird der Ballast im Hafen gelassen, und wann ist das erlaubt?")
+    with pytest.raises(AssertionError, match="loaded for nothing"):
+        again.find("Where is ballast discharged?")
+
+
 def test_of_two_that_read_at_once_one_does(make_desk: MakeDesk) -> None:
     desk = make_desk(FILES, '[reading]\nvectors = "lazy"\nat_gather = 0\n')
     desk.gather()

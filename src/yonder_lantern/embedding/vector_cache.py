@@ -90,9 +90,10 @@ class VectorCache:
                 vectors = embed([wanted[missing[key][0]] for key in part])
                 connection.execute("BEGIN")
                 for key, vector in zip(part, vectors, strict=True):
-                    data = vector.astype(self._dtype).tobytes()
+                    kept_as = vector.astype(self._dtype)  # the same now as when it is read again
+                    data = kept_as.tobytes()
                     connection.execute(_INSERT, (key, data, zlib.crc32(data)))
-                    found[missing[key]] = vector
+                    found[missing[key]] = kept_as
                 connection.execute("COMMIT")
         finally:
             connection.close()

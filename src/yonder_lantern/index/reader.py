@@ -92,7 +92,7 @@ class Snapshot:
         self._held = 0
         self._closing = False
         store.agrees = _Agreement(manifest, segments)
-        self.reading: PassageReading | None = None
+        self.open_reading: Callable[[], PassageReading | None] = lambda: None
         self.term_cache: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @property
@@ -125,6 +125,11 @@ class Snapshot:
         if "source" not in self.store.metadata_names(self.generation):
             made["source"] = self._sources_of_rows
         return MetadataColumns(self.store, self.layout, self.generation, made)
+
+    @cached_property
+    def reading(self) -> PassageReading | None:
+        """What the reading model says of the passages; opened when it is first asked for."""
+        return self.open_reading()
 
     @cached_property
     def topics(self) -> Topics | None:

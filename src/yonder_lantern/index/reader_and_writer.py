@@ -66,8 +66,9 @@ class IndexReader(Protocol):
     def columns(self) -> MetadataColumns:
         """The metadata of the documents, to filter on."""
 
-    reading: PassageReading | None
-    """What the reading model says of the passages; None where it is not used."""
+    @property
+    def reading(self) -> PassageReading | None:
+        """What the reading model says of the passages; None where it is not used."""
 
     term_cache: dict[tuple[str, int, int, int], tuple[str, ...]]
     """The terms of passages that were read, by language and span."""

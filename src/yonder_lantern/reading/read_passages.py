@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+import sqlite3
+from collections.abc import Callable, Sequence
+from functools import cached_property, partial
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +19,8 @@ from .reading_model import ReadingModel
 
 _AT_ONCE = 2048  # passages whose texts are held at a time
 _LOCK = "reading.lock"
+_KEPT_AS = "<f2"
+_LOG = logging.getLogger("yonder_lantern.reading")
 
 
 class ReadPassages:
@@ -40,9 +46,7 @@ class ReadPassages:
         self._model = model
         self._adaptation = adaptation
         self._vectors: ReadingVectors = snapshot.reading_vectors(model.hash, model.dimensions)
-        self._cache = VectorCache(
-            state / "vectors", f"reading-{model.hash}", model.dimensions, "<f2"
-        )
+        self._state = state
         self._question: tuple[str, Array] | None = None
 
     @property
@@ -79,16 +83,33 @@ class ReadPassages:
         found = self._vectors.rows(passages)
         missing = np.flatnonzero(~self._vectors.looked_at(passages))
         if len(missing):
-            found[missing] = self._read(passages[missing], no_progress, NeverCancel())
+            found[missing] = self._read(passages[missing], self._kept_or_not)
         return found
 
-    def _read(self, passages: Array, progress: Progress, cancel: Cancel) -> Array:
+    def _read(self, passages: Array, vectors: Callable[[Sequence[str]], Array]) -> Array:
+        """The vectors of passages, worked out in some way; zeros for other languages."""
         found = np.zeros((len(passages), self._model.dimensions), dtype=np.float32)
         texts = self._vectors.texts(passages)
         readable = [at for at, (language, _) in enumerate(texts) if self._model.reads(language)]
-        own = [texts[at][1] for at in readable]
-        found[readable] = self._cache.vectors(own, self._model.vectors, progress, cancel)
+        found[readable] = vectors([texts[at][1] for at in readable])
         return found
+
+    @cached_property
+    def _cache(self) -> VectorCache:
+        name = f"reading-{self._model.hash}"
+        return VectorCache(self._state / "vectors", name, self._model.dimensions, _KEPT_AS)
+
+    def _kept(self, texts: Sequence[str], progress: Progress, cancel: Cancel) -> Array:
+        """The vectors of texts, kept for the next time."""
+        return self._cache.vectors(texts, self._model.vectors, progress, cancel)
+
+    def _kept_or_not(self, texts: Sequence[str]) -> Array:
+        """The same, also where nothing can be written: a full disk, or a reader's own rights."""
+        try:
+            return self._kept(texts, no_progress, NeverCancel())
+        except (OSError, sqlite3.Error) as error:
+            _LOG.warning("what the reading model reads cannot be kept: %s", error)
+            return self._model.vectors(texts).astype(_KEPT_AS).astype(np.float32)
 
     def fill(
         self, folder: Path, most: int | None, progress: Progress, cancel: Cancel
@@ -114,7 +135,8 @@ class ReadPassages:
             total, done = sum(map(len, parts)), 0
             for part in parts:
                 told = _further(progress, done, total)
-                self._vectors.put(part, self._read(part, told, cancel))
+                read = partial(self._kept, progress=told, cancel=cancel)
+                self._vectors.put(part, self._read(part, read))
                 done += len(part)
             if done:
                 self._vectors.told()

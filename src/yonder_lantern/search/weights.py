@@ -22,7 +22,6 @@ from ..text import UNKNOWN
 
 _SHORT = 3  # passages that a short document has at most
 _FEW, _MOST = 0.2, 0.5  # share of passages in short ones up to and from which one set counts
-_READING = 0.35  # of ten collections of both shapes none lost 0.01 with it, and most gained
 _LONG_DOCUMENTS = {
     "document_share": 0.1,
     "coverage": 0.15,
@@ -86,7 +85,7 @@ def ranking_weights(
     return RankingWeights(
         _lexical(snapshot, language) if lexical is None else lexical,
         suited("document_share") if share is None else share,
-        _READING if settings.reading_weight is None else settings.reading_weight,
+        settings.reading_weight,
         {name: suited(name) if own is None else own for name, own in given.items()},
     )
 

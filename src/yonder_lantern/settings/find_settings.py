@@ -73,8 +73,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         Weight of a passage's whole document, beside the passage. Left out: what suits how long
         the documents are.
     reading_weight
-        Weight of the reading model, beside the sum of all else. Left out: 0.35. 0: it is not
-        asked.
+        Weight of the reading model, beside the sum of all else. 0: it is not asked.
     fusion
         Combine the stages by their scores or by their ranks.
     candidates
@@ -98,7 +97,7 @@ class FindSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     limit: Annotated[int, Meta(ge=1, le=1000)] = 8
     lexical_weight: Annotated[float, Meta(ge=0, le=1)] | None = None
     document_share: Annotated[float, Meta(ge=0, le=1)] | None = None
-    reading_weight: Annotated[float, Meta(ge=0, le=10)] | None = None
+    reading_weight: Annotated[float, Meta(ge=0, le=10)] = 0.35
     fusion: Literal["scores", "ranks"] = "scores"
     candidates: Annotated[int, Meta(ge=10, le=10_000)] = 100
     per_document: Annotated[int, Meta(ge=0, le=1000)] = 0

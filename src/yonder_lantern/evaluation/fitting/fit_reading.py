@@ -32,6 +32,8 @@ class TunedReading:
     ----------
     folder : Path
         Where it was written; it is written only where it gains.
+    setting : str
+        The folder as the settings name it.
     questions : int
         How many judged questions it was fitted on.
     old, new : Interval
@@ -43,6 +45,7 @@ class TunedReading:
     """
 
     folder: Path
+    setting: str
     questions: int
     old: Interval
     new: Interval
@@ -56,7 +59,7 @@ class TunedReading:
 
     def patch(self) -> str:
         """The settings that use it, as a piece of ``yonder.toml``."""
-        return f'[reading]\nadaptation = "{self.folder.name}"'
+        return f'[reading]\nadaptation = "{self.setting}"'
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -135,7 +138,15 @@ def tune_reading(
             for one in read["test"]
         ]
         test = interval(np.array(gains))
-    tuned = TunedReading(target, len(fit), interval(old), interval(new), interval(new - old), test)
+    tuned = TunedReading(
+        target,
+        Path(folder).as_posix(),
+        len(fit),
+        interval(old),
+        interval(new),
+        interval(new - old),
+        test,
+    )
     if tuned.better:
         adaptation.save(target)
     return tuned
