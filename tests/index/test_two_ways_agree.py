@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import json
+import weakref
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -113,3 +115,22 @@ def test_another_version_of_cutting_cuts_again(
     assert desk.gather().generation == generation + 1
     assert desk.snapshot().manifest.fingerprint["passages"] == 10_000
     assert [hit.document for hit in desk.find("quay")] == ["documents/quay.md"]
+
+
+def test_what_is_open_of_a_generation_is_let_go_with_it(make_desk: Callable[..., Desk]) -> None:
+    desk = make_desk({"quay.md": "# Quay\n\nThe quay closes at 22:00."}, "[reading]\nat_gather = 9")
+    desk.gather()
+    desk.find("When does the quay close?")
+    held = weakref.ref(desk.snapshot())
+    (desk.folder / "documents" / "b.md").write_text("The slip is shut.")
+    gc.collect()
+    gc.disable()  # every file of it is open until nothing refers to it
+    try:
+        desk.gather()
+        desk.find("When does the quay close?")
+        assert held() is None
+        held = weakref.ref(desk.snapshot())
+        del desk
+        assert held() is None
+    finally:
+        gc.enable()

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
 import re
+import resource
 from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -216,3 +220,15 @@ def test_memory_for_reading_is_bounded_and_the_others_go_on(
     assert problem.item == "documents/bomb.xlsx"
     assert "memory" in problem.reason
     assert "max_memory_megabytes" in problem.remedy
+
+
+def test_documents_are_read_by_a_program_that_holds_many_files_open(make_desk: MakeDesk) -> None:
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)
+    if most[0] < 1300 <= most[1]:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (1300, most[1]))
+    desk = make_desk(GOOD)
+    with ExitStack() as held:
+        for _ in range(1100):  # `select` knows none above the 1,024th
+            held.enter_context(Path(os.devnull).open())
+        report = desk.gather()
+    assert report.added == len(GOOD)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from functools import partial
 from pathlib import Path
 
 from ..core import ClosedError, NothingGatheredError
@@ -57,7 +56,7 @@ class OpenIndex:
                         str(self._folder),
                         "put documents into the sources, and gather: yonder gather",
                     )
-                fresh.open_reading = partial(self._reading, fresh)
+                fresh.open_reading = self._reading
                 if self._snapshot is not None:
                     self._snapshot.close()
                 self._snapshot, self._mark = fresh, mark

@@ -81,8 +81,8 @@ class OpenedDesk:
         self._recorder: Recorder = self.traces if record else NoRecorder()
         self._index = OpenIndex(
             state / "index",
-            lambda: embedding_context(folder, state, self.settings),
-            lambda snapshot: open_reading(snapshot, folder, state, self.settings),
+            lambda: embedding_context(folder, state, settings),
+            lambda snapshot: open_reading(snapshot, folder, state, settings),
         )
 
     def under(self, settings: Settings) -> Self:

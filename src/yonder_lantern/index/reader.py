@@ -92,7 +92,7 @@ class Snapshot:
         self._held = 0
         self._closing = False
         store.agrees = _Agreement(manifest, segments)
-        self.open_reading: Callable[[], PassageReading | None] = lambda: None
+        self.open_reading: Callable[[Snapshot], PassageReading | None] = lambda _: None
         self.term_cache: dict[tuple[str, int, int, int], tuple[str, ...]] = {}
 
     @property
@@ -129,7 +129,7 @@ class Snapshot:
     @cached_property
     def reading(self) -> PassageReading | None:
         """What the reading model says of the passages; opened when it is first asked for."""
-        return self.open_reading()
+        return self.open_reading(self)
 
     @cached_property
     def topics(self) -> Topics | None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..grading import Grades
-from ..statistics import Interval, bootstrap_mean
+from ..statistics import Interval, wilson_interval
 
 _ATTEMPTS = 4
 
@@ -145,13 +145,13 @@ def threshold_for(
 
 
 def _at(threshold: float, grades: Grades) -> AtThreshold:
-    wrong = [float(not one.right) for one in grades.questions if one.answered]
-    left = [float(not one.answered) for one in grades.questions if one.answerable]
+    wrong = [not one.right for one in grades.questions if one.answered]
+    left = [not one.answered for one in grades.questions if one.answerable]
     return AtThreshold(
         threshold,
-        bootstrap_mean(wrong, seed=grades.seed, resamples=grades.resamples),
+        wilson_interval(sum(wrong), len(wrong)),
         grades.measure("right"),
         grades.measure("excerpt holds it"),
-        bootstrap_mean(left, seed=grades.seed, resamples=grades.resamples),
+        wilson_interval(sum(left), len(left)),
         grades.measure("not answered rightly"),
     )

@@ -10,7 +10,7 @@ from __future__ import annotations
 import logging
 import os
 import pickle
-import select
+import selectors
 import signal
 import subprocess
 import sys
@@ -140,7 +140,10 @@ class ProcessExecutor:
         if not busy:
             return
         patience = min(worker.left(self._limits.seconds) for worker in busy) if wait else 0.0
-        ready = select.select([worker.output for worker in busy], [], [], max(patience, 0.0))[0]
+        with selectors.DefaultSelector() as outputs:  # `select` ends at 1,024 open files
+            for worker in busy:
+                outputs.register(worker.output, selectors.EVENT_READ)
+            ready = {key.fd for key, _ in outputs.select(max(patience, 0.0))}
         for worker in busy:
             if worker.output in ready:
                 if not worker.take():
