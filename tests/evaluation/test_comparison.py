@@ -122,7 +122,9 @@ def test_what_was_asked_is_not_asked_again(desk: Desk) -> None:
         assert path.read_bytes().count(b"\n") == 24
 
 
-def test_a_prompt_that_was_edited_is_asked_again(desk: Desk) -> None:
+def test_what_edited_prompts_or_other_code_answer_is_asked_again(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
     variants = [{"find.limit": 4}]
     prompts = desk.folder / "prompts"
     prompts.mkdir()
@@ -131,8 +133,10 @@ def test_a_prompt_that_was_edited_is_asked_again(desk: Desk) -> None:
     (prompts / "declined.j2").write_text("Sorry: {{ question }}")
     ids.append(desk.compare(variants).id)
     assert ids[0] == ids[1] != ids[2]
+    monkeypatch.setattr("yonder_lantern.desk.compare_settings.code_fingerprint", lambda: "other")
+    assert desk.compare(variants).id not in ids
     kept = [len(path.read_text().splitlines()) for path in desk.state.rglob("grades/*.jsonl")]
-    assert kept == [24] * 4
+    assert kept == [24] * 6
 
 
 @pytest.mark.parametrize("variant", [{"steps.enabled": False}, {"answer.tone": "brief"}])

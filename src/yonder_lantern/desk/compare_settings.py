@@ -16,6 +16,7 @@ from typing import Any
 
 from msgspec import to_builtins
 
+from ..code_fingerprint import code_fingerprint
 from ..core import CallError, Cancel, CancelledError, Progress, YonderError
 from ..evaluation import (
     Comparison,
@@ -36,7 +37,6 @@ from ..observe import CostLedger
 from ..platform.storage import FileLock, private_folder
 from ..search import SharedSearch
 from ..settings import ANSWER_SECTIONS, Settings, model_profile, with_overrides
-from ..version import __version__
 from .pipeline import PROMPTS
 from .steady import steady
 from .talking import TalkingDesk
@@ -116,7 +116,7 @@ def _ask(
     by_name = {one.variant.name: one for one in whole}
     tasks = _tasks(desk, whole, questions, as_of)
     grade = desk.settings.grade
-    asked_of = f"{questions.fingerprint()} {as_of.isoformat()} {grade.depth} {__version__}"
+    asked_of = f"{questions.fingerprint()} {as_of.isoformat()} {grade.depth} {code_fingerprint()}"
     keys = {name: _hash(one.key, asked_of) for name, one in by_name.items()}
     folder = desk.state / "comparisons"
     kept = {name: KeptGrades(folder / "grades" / f"{key}.jsonl") for name, key in keys.items()}

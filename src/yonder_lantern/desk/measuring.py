@@ -17,6 +17,7 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace as replace_settings
 
+from ..code_fingerprint import code_fingerprint
 from ..core import (
     CallError,
     Cancel,
@@ -413,6 +414,7 @@ class MeasuringDesk(TalkingDesk):
                 "documents": str(len(snapshot.live_rows())),
                 "embedding": entry.method if entry else "none",
                 "yonder_lantern": __version__,
+                "code": code_fingerprint(),
                 "python": platform.python_version(),
             }
 

@@ -14,6 +14,7 @@ _MARKS = (
     (codecs.BOM_UTF16_LE, "utf-16-le"),
     (codecs.BOM_UTF16_BE, "utf-16-be"),
 )
+_OVERSTRUCK = re.compile("[^\n]\x08")  # bold and underlined for a printer: "B\bBold", "_\bu"
 _CONTROL = re.compile("[\x00-\x08\x0e-\x1a\x1c-\x1f]")
 
 
@@ -21,7 +22,8 @@ def decode(data: bytes, declared: str = "") -> str:
     """Decode a file's bytes and unify its line ends.
 
     Tried in order: a byte order mark, the declared encoding, UTF-8, and what
-    the package charset-normalizer makes of it. Nothing but line ends is changed.
+    the package charset-normalizer makes of it. Line ends are unified, and what is struck over
+    for a printer stands once; nothing else is changed.
 
     Parameters
     ----------
@@ -43,10 +45,13 @@ def decode(data: bytes, declared: str = "") -> str:
     --------
     >>> decode("Zoë\\r\\nlands".encode("utf-16"))
     'Zoë\\nlands'
+    >>> decode(b"T\\bTi\\bid\\bde\\be _\\bl_\\bo_\\bw")
+    'Tide low'
     """
     if not data.strip():
         raise FormatError("the file is empty", remedy="put text in it, or exclude it")
     text = _decode(data, declared).replace("\r\n", "\n").replace("\r", "\n")
+    text = _OVERSTRUCK.sub("", text)
     if len(_CONTROL.findall(text[:4000])) * 50 > min(len(text), 4000):
         raise _not_text()
     return text
