@@ -244,15 +244,23 @@ class Judge:
             found=score,
             rank=1 / unit.rank,
             first=float(unit.rank == 1),
-            reading=self._reading[unit.rank],
+            reading=self._reading_of(unit),
             lead=self._lead(unit),
             relative=score / self._best_score,
         )
 
+    def _reading_of(self, unit: Unit) -> float:
+        """What the reading model says of the unit's hit; of a row's, what it says of the best one.
+
+        A hit's vector tells of its whole table, and so neither for nor against a row of it.
+        """
+        own = self._reading[unit.rank]
+        return max(self._reading.values()) if own and unit.shape is Shape.ROW else own
+
     def _lead(self, unit: Unit) -> float:
         """How far the unit's hit is above all of other documents to the reading model."""
         own = self._reading[unit.rank]
-        if not own:
+        if not own or unit.shape is Shape.ROW:
             return 0.0
         others = (
             self._reading[rank]
