@@ -12,6 +12,8 @@ from dataclasses import dataclass
 _PAGES = """aria2 jq lftp moreutils pv screen socat tmux rlwrap mtr-tiny entr ncdu fdupes ranger
 parallel tree zip unzip cpio s-nail hdparm smartmontools sshfs autossh mosh calcurse taskwarrior
 remind units bc dc datamash at inotify-tools minicom"""
+_MIXED = """crawl-common nethack-common tuxpaint-data debian-history harden-doc gnugo xboard
+mailman3-doc cyrus-doc crossfire-doc"""
 
 
 @dataclass(frozen=True)
@@ -147,5 +149,33 @@ UNSEEN = (
         "headings",
     ),
     _short("git-short", "git"),
+    # Ten packages in one folder: pages, texts of games and their tables, a history, two FAQs. Its
+    # questions were written before the pages were read; the words that answer them were looked
+    # for afterwards.
+    Collection(
+        "mixed-folder",
+        "mixed-folder",
+        tuple(_MIXED.split()),
+        (
+            "crawl/docs/*_manual.txt",
+            "crawl/docs/*_guide.txt",
+            "crawl/docs/arena.txt",
+            "crawl/docs/quickstart.md",
+            "crawl/dat/descript/[a-z]*s.txt",
+            "doc/nethack-common/Guidebook.txt.gz",
+            "doc/tuxpaint-data/en/html/*.html",
+            "doc/debian-history/docs/*.en.html",
+            "doc/harden-doc/html/en-US/*.html",
+            "doc/gnugo/html/*.html",
+            "doc/xboard/FAQ.html",
+            "doc/mailman3/html/src/**/*.html",
+            "doc/cyrus-doc/html/*.html",
+            "doc/crossfire-doc/playbook-html/*.html",
+        ),
+        "share/",
+        "manual",
+        "headings",
+        technical=False,
+    ),
 )
 BY_NAME = {one.name: one for one in (*COLLECTIONS, *UNSEEN)}

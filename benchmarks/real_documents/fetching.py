@@ -6,6 +6,7 @@ whole.
 
 from __future__ import annotations
 
+import gzip
 import subprocess
 from collections.abc import Iterator
 from pathlib import Path
@@ -55,6 +56,8 @@ def write_documents(collection: Collection, kept: Path, target: Path) -> dict[st
                 own = target / name.removesuffix(".gz")
                 own = own.with_name(own.name + ".html")
                 data = as_html(path)
+            elif path.suffix == ".gz":
+                own, data = target / name.removesuffix(".gz"), gzip.decompress(path.read_bytes())
             else:
                 own, data = target / name, path.read_bytes()
             own.parent.mkdir(parents=True, exist_ok=True)

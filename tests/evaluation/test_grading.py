@@ -324,5 +324,5 @@ def test_the_declining_threshold_is_fitted_and_measured(demo: Path, tmp_path: Pa
     assert fitted.after.not_answered.mean > fitted.before.not_answered.mean
     assert fitted.after.wrong.low <= fitted.after.wrong.mean < fitted.after.wrong.high < 1
     assert f"min_support = {fitted.after.min_support:g}" in fitted.patch()
-    with pytest.raises(CallError, match="cannot be aimed at"):
+    with pytest.raises(CallError, match="must be between 0 and 1"):
         Desk.open(demo, record=False).tune_threshold(1.5)

@@ -213,7 +213,7 @@ def test_what_is_said_of_a_thing_is_drawn_moved_widened_and_opened(page: Page) -
     page.one('#drawing [aria-label="Fish Quay"]').send_keys(Keys.ENTER)
     page.until(lambda: said("#card h3") == "Fish Quay")
     assert "BO-2" in names()  # what else lies there has come to it
-    assert "Named in what is said of others" in page.one("#card").text
+    assert "Mentioned elsewhere" in page.one("#card").text
     seen = [at()]
     page.one("#zoom-in").click()
     seen.append(at())

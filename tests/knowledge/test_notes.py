@@ -228,7 +228,7 @@ def test_a_conversation_is_left_as_notes_and_says_things(
     assert note.text[start:end] == "The sluice gate is kept in the north yard."
     assert all(one.document == "documents/a.md" for one in card.says)
     shown = yonder("look", "--entity", "sluice gate", cwd=desk.folder).out
-    assert "Notes say" in shown
+    assert "From notes" in shown
     desk.notes.withdraw(note.id)
     assert not desk.entity("sluice gate").noted
     ran = yonder("notes", "--conversation", conversation.id, cwd=desk.folder)

@@ -69,7 +69,7 @@ class ServiceError(YonderError):
 
 
 class FormatError(YonderError):
-    """One document cannot be read. The others are not concerned."""
+    """One document cannot be read. Other documents are unaffected."""
 
 
 class ExcludedError(FormatError):

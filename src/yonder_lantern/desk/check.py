@@ -159,7 +159,7 @@ def _index(desk: Desk) -> list[Finding]:
             Finding(
                 "note",
                 "index",
-                f"nothing is for {wanted!r}, so vectors were learned from what is for {learned!r}",
+                f"no document has audience {wanted!r}; vectors were trained on {learned!r}",
                 "name another label in embedding.learn_from if that is not meant",
             )
         )
@@ -319,7 +319,7 @@ def _questions(desk: Desk) -> list[Finding]:
             Finding(
                 "note",
                 "questions",
-                "there are none to grade with",
+                "no question set found",
                 "draft some: yonder questions draft",
             )
         ]

@@ -396,7 +396,7 @@ class MeasuringDesk(TalkingDesk):
         return [one.hit for one in prepared.context.passages]
 
     def ask_for_a_question(self, passage: str) -> str:
-        """What the model replies that is to write a question which a passage answers."""
+        """Ask the model to write a question that a passage answers; its reply."""
         with self._pipeline() as pipeline:
             return pipeline.drafted_question(passage, NeverCancel())
 

@@ -86,7 +86,7 @@ class Replying:
         if candidate is not None and candidate.fits(BEFORE_DECLINING):
             return self.replies.answer(candidate, asked)
         route = candidate.route if candidate else Route(Way.FIXED_REPLY)
-        route = replace(route, why=f"no fixed reply is meant: {route.why or 'there is none'}")
+        route = replace(route, why=f"no fixed reply matched: {route.why or 'there is none'}")
         offered = (route.phrasing,) if candidate and candidate.fits(OFFERED) else ()
         return Answer(
             asked.question, "No fixed reply fits this question.", (), (), AnswerStatus.DECLINED,

@@ -149,7 +149,7 @@ class TalkingDesk(AskingDesk):
         caller = narrowed(self.caller, whole.audience, whole.as_of, self.settings)
         if conversation.turns and not caller.sees_all_of(conversation.audience):
             raise CallError(
-                "someone who sees more had this conversation",
+                "this conversation belongs to a caller with wider access",
                 f"conversation {conversation.id}",
                 "start a new one",
             )

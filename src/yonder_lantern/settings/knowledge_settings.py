@@ -25,8 +25,8 @@ class SeveralStepsSettings(Section, frozen=True, forbid_unknown_fields=True, kw_
     seconds
         After this long no further search is begun.
     statements
-        Follow what documents say of the things found (`yonder look --entity`), to passages that
-        share no words with the question.
+        Also use the statements about entities in the hits (`yonder look --entity`), to reach
+        passages that share no words with the question.
     min_support
         Support from which an answer of several steps is given: it is estimated otherwise than that
         of one search.

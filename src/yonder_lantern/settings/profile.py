@@ -24,7 +24,7 @@ class StreamSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     finish
         Pointer to the reason why it is the last.
     end
-        Data by which some servers end a stream.
+        Data of the event that ends the stream, such as ``[DONE]``.
 
     References
     ----------
@@ -109,7 +109,7 @@ class ModelProfile(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     connect_timeout
         Seconds until a connection is there.
     timeout
-        Seconds until the first byte of a reply, and between two pieces of it.
+        Seconds to wait for the first byte of a reply, and for each further chunk.
     max_attempts
         Attempts before a request has failed.
     max_per_minute

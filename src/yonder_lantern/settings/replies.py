@@ -17,7 +17,7 @@ END = "end"
 
 
 class LookUpSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A value asked for when a question comes: over HTTP, or of a function of the program.
+    """A live value, fetched over HTTP or from a Python function when a question is asked.
 
     ``{name}`` in the address, the headers or the body stands for a value that is known then: of
     the dialogue, of an earlier look-up (``{tide.height}``), of the query, ``date``, ``time``.

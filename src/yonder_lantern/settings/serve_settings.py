@@ -78,7 +78,7 @@ class ServeSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     timeout
         Seconds that a question may take.
     max_questions
-        Questions that are answered at the same time; more are asked to come again.
+        Questions answered at the same time; further ones are refused with ``Retry-After``.
     max_streams
         Requests at the same time of one process, streams among them.
     connections_per_address

@@ -24,7 +24,7 @@ class ServiceSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=
     connect_timeout
         Seconds until a connection is there.
     timeout
-        Seconds until the first byte of a reply, and between two pieces of it.
+        Seconds to wait for the first byte of a reply, and for each further chunk.
     max_attempts
         Attempts before a request has failed.
     simulated

@@ -29,7 +29,7 @@ from .sources import FolderSettings, SourceSettings
 
 
 class DeskSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What the desk is called and which clock it lives by.
+    """The desk's name and its time zone.
 
     Parameters
     ----------
@@ -223,8 +223,8 @@ class AnswerSettings(Section, frozen=True, forbid_unknown_fields=True, kw_only=T
     min_support
         An answer with less support is not given.
     min_excerpt_support
-        Then the closest passages are shown if one of them holds the answer with this probability;
-        else the question is declined. 1: no passages are shown.
+        Of what falls below `min_support`, the closest passages are shown when the chance that one
+        of them holds the answer is at least this; otherwise the question is declined. 1: none are.
     statements
         Most statements in an answer.
     model

@@ -63,7 +63,7 @@ class Evidence:
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """What of a statement its words do not bear out.
+    """The part of a statement that the cited text does not support.
 
     Attributes
     ----------

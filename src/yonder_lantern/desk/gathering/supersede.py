@@ -23,7 +23,7 @@ def apply_superseding(writer: IndexWriter, report: GatherReport) -> None:
         for one in [named] if isinstance(named, str) else named:
             target = next((at for at in (str(one), f"{source}/{one}") if at in ids), None)
             if target is None:
-                report.notices.append(f"{id_} supersedes {one}, which there is not")
+                report.notices.append(f"{id_} supersedes {one}, which does not exist")
                 continue
             old = ids[target][0]
             if old == row:

@@ -195,8 +195,8 @@ class Comparison:
         level = 0.05 / len(self.compared)
         least = detectable_difference(deviation, count, step=step, level=level)
         told = (
-            f"No variant is shown to be better by {self.by}. With {len(self.compared)} compared, "
-            f"{count} questions show a difference of {least:.2g} or more four times in five"
+            f"No variant is shown to be better by {self.by}. Smallest detectable difference with "
+            f"{count} questions and {len(self.compared)} compared: {least:.2g} (80 % power)"
         )
         wanted = next((one for one in (0.05, 0.02, 0.01) if one < least * 0.9), None)
         if wanted is None or self.by not in _SHARES:

@@ -220,9 +220,9 @@ def tune_threshold(
     """
     if not 0 < max_error_rate < 1:
         raise CallError(
-            f"a share of {max_error_rate:g} cannot be aimed at",
+            f"the share of wrong answers must be between 0 and 1, not {max_error_rate:g}",
             "max_error_rate",
-            "give one between 0 and 1",
+            "for example 0.1",
         )
     settings = desk.settings.grade
     path = Path(questions) if questions is not None else desk.folder / settings.questions

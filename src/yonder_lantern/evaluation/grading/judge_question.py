@@ -18,7 +18,7 @@ class Gradable(Protocol):
     """What grading needs of a desk."""
 
     def find_and_answer(self, query: Query, depth: int) -> tuple[Sequence[FoundSpan], Answer]:
-        """Where what was found is, to a depth, and the answer: of one search."""
+        """The spans found, down to a depth, and the answer, from a single search."""
         ...
 
     def document(self, id_: str) -> Document | None:

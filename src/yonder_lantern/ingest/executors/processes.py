@@ -223,7 +223,7 @@ def _unpacked(reply: bytearray) -> Read | Exception:
     except MemoryError:
         return too_much_memory()
     except Exception as error:
-        what = f"what was read cannot be taken: {type(error).__name__}: {error}"
+        what = f"the parsed document could not be sent back: {type(error).__name__}: {error}"
         return FormatError(what, remedy="exclude it, and report the fault")
 
 

@@ -134,7 +134,7 @@ def _enclosed(data: bytes) -> list[tuple[str, str]]:
     feedparser = optional("feedparser", "web", "reading a feed")
     found = feedparser.parse(data)
     if not found.get("version"):
-        raise FormatError("it is neither a recording nor a feed of some")
+        raise FormatError("not a recording or a feed of recordings")
     links = [one for entry in found.entries for one in entry.get("enclosures", [])]
     return [
         (str(one.get("href", "")), str(one.get("type", ""))) for one in links if one.get("href")

@@ -264,7 +264,7 @@ class SiteSource:
             reply = client.get(f"{host}/robots.txt")
             if reply.status >= 500 or reply.status == 429:
                 raise ServiceError(
-                    f"the site's robots rules cannot be had (status {reply.status})",
+                    f"robots.txt could not be fetched (status {reply.status})",
                     f"{host}/robots.txt",
                     "try again later",
                 )

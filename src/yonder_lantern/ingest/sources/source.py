@@ -18,7 +18,7 @@ ENTRY_POINT_GROUP = "yonder_lantern.sources"
 
 
 def unheard(notice: str) -> None:
-    """Where nobody is told."""
+    """Ignore progress."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -107,7 +107,7 @@ def query_options(command: Command) -> Command:
             "values",
             multiple=True,
             metavar="NAME=TEXT",
-            help="For the desk's prompts, in place of answer.values. May be repeated.",
+            help="Set a prompt variable, overriding answer.values. May be repeated.",
         ),
         click.option(
             "--image",

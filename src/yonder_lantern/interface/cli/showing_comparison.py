@@ -34,7 +34,7 @@ def show_comparison(found: Comparison) -> None:
     _kinds(found)
     echo()
     best = ", ".join(map(one_line, found.trade_offs()))
-    told = f"No other setting is better in both {found.by} and time: {best}"
+    told = f"Best trade-offs of {found.by} and time: {best}"
     echo(textwrap.fill(told, width(), subsequent_indent="  "))
     echo()
     echo(textwrap.fill(one_line(found.grounds()), width()))

@@ -27,11 +27,11 @@ def show_card(card: EntityCard) -> None:
     _show_all(card.says, lambda one: (one.relation, one.object))
     if card.named_in:
         echo()
-        echo(style("Named in what is said of others", bold=True))
+        echo(style("Mentioned elsewhere", bold=True))
         _show_all(card.named_in, lambda one: (f"{one.subject}: {one.relation}", one.object))
     if card.noted:
         echo()
-        echo(style("Notes say, and no document need bear it out", bold=True))
+        echo(style("From notes (no document backs this)", bold=True))
         for one in card.noted[:_MOST]:
             _show(one, f"{one.subject}: {one.relation}", one.object)
     if card.earlier:
@@ -78,7 +78,7 @@ def _show(
 
 
 def show_entities(found: Sequence[tuple[str, int]]) -> None:
-    """Print what most is said of."""
+    """Print the most-mentioned entities."""
     for name, count in found[:_MOST]:
         echo(f"{one_line(name):<60} {count:>5}")
     if len(found) > _MOST:

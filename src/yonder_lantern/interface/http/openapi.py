@@ -136,13 +136,15 @@ def document() -> dict[str, Any]:
             },
             "/conversations/{id}": {
                 "parameters": [_parameter("id", "path")],
-                "get": _operation("One with its turns", {"200": _reply(ConversationOut)}),
+                "get": _operation(
+                    "Get a conversation with its turns", {"200": _reply(ConversationOut)}
+                ),
                 "patch": _operation("Rename it", {"204": _nothing()}, _body(TitleIn)),
                 "delete": _operation("Delete it for good", {"204": _nothing()}),
             },
             "/conversations/{id}/recap": {
                 "parameters": [_parameter("id", "path")],
-                "get": _operation("It summed up", {"200": _reply(RecapOut)}),
+                "get": _operation("Summarise a conversation", {"200": _reply(RecapOut)}),
             },
             "/conversations/{id}/preferences": {
                 "parameters": [_parameter("id", "path")],
@@ -152,7 +154,7 @@ def document() -> dict[str, Any]:
             },
             "/conversations/{id}/turns/last": {
                 "parameters": [_parameter("id", "path")],
-                "delete": _operation("Take the last turn back", {"204": _nothing()}),
+                "delete": _operation("Delete the last turn", {"204": _nothing()}),
             },
             "/conversations/{id}/turns": {
                 "parameters": [_parameter("id", "path")],
@@ -167,15 +169,15 @@ def document() -> dict[str, Any]:
                 "delete": _operation("Stop it", {"204": _nothing()}),
             },
             "/caller": {
-                "get": _operation("Who the caller is taken for", {"200": _reply(CallerOut)})},
+                "get": _operation("Get the current caller", {"200": _reply(CallerOut)})},
             "/sign-out": {"post": _operation("End the session", {"204": _nothing()})},
             "/entities": {
-                "get": _operation("The things that most is said of", {"200": _reply(EntitiesOut)},
+                "get": _operation("List the most-mentioned entities", {"200": _reply(EntitiesOut)},
                                   parameters=[_parameter("search", "query", "words of the name")]),
             },
             "/entities/{name}": {
                 "parameters": [_parameter("name", "path", "any of its names")],
-                "get": _operation("What is said of a thing", {"200": _reply(EntityCardOut)}),
+                "get": _operation("Get the statements about an entity", {"200": _reply(EntityCardOut)}),
             },
             "/sources": {
                 "get": _operation("What answers come from", {"200": _reply(SourcesOut)}),
@@ -200,7 +202,7 @@ def document() -> dict[str, Any]:
                                 _parameter("end", "query", "offset", "integer")]),
             },
             "/speech": {
-                "post": _operation("A text spoken", {"200": {
+                "post": _operation("Convert text to speech", {"200": {
                     "description": "The sound.",
                     "content": {"audio/wav": {"schema": {"type": "string"}}}}},
                     _body(SpeechIn))},

@@ -153,7 +153,7 @@ class Routes:
         return as_json({"recap": recap(found)})
 
     async def undo(self, request: Request) -> Response:
-        """Take the last turn back."""
+        """Delete the last turn."""
         caller = self._served.caller(request)
 
         def undone() -> None:

@@ -60,7 +60,7 @@ class Client:
     connect_timeout : float
         Seconds until there is a connection.
     timeout : float
-        Seconds until the first byte of a reply, and between two pieces of it.
+        Seconds to wait for the first byte of a reply, and for each further chunk.
     total : float, optional
         Seconds one request may take, to the last byte; without limit by default.
     most_bytes : int

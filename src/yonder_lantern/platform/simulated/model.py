@@ -20,10 +20,10 @@ from .http_services import JsonHandler, served
 
 FAULTS = {
     "slow": "waits before each piece",
-    "busy": "answers 429 twice, then as it should",
+    "busy": "answers 429 twice, then normally",
     "broken": "answers 500",
     "cut": "breaks the connection in the middle",
-    "garbled": "replies with something that is no JSON",
+    "garbled": "replies with invalid JSON",
     "long": "goes on and on",
     "invents": "adds a sentence of its own",
     "swaps": "changes the numbers",

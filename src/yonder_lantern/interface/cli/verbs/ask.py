@@ -102,7 +102,7 @@ def command(
     """One grounded, cited answer to QUESTION.
 
     Where no answer is sure enough, the passages that come closest are shown as they are. Exit
-    status 1 when it is declined, or asked back because it fits several things.
+    status 1 if the question is declined, or if you must choose between several matches.
     """
     if citations is not None and citations < 0:
         raise CallError(

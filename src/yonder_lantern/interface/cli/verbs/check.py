@@ -21,7 +21,7 @@ _SIGNS = {"good": ("ok  ", SEA), "note": ("note", AMBER), "bad": ("BAD ", RED)}
 @click.option("--draw", metavar="FOLDER",
               help="Draw each dialogue into this folder, as SVG.")  # fmt: skip
 @click.option("--turns", metavar="FILE",
-              help="Hold the conversations of this file; say which turns go wrong.")  # fmt: skip
+              help="Test the conversations in this file; report turns that fail.")  # fmt: skip
 @desk_options
 def command(
     draw: str | None,

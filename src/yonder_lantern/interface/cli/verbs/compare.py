@@ -37,11 +37,11 @@ from ..terminal import echo, echo_json
 @click.option(
     "--by", default="right", show_default=True, metavar="MEASURE", help="The measure that decides."
 )
-@click.option("--halving", is_flag=True, help="Drop the worse half of the settings along the way.")
+@click.option("--halving", is_flag=True, help="Keep dropping the worse half of the settings.")
 @click.option("--max-seconds", type=click.FloatRange(min=0, min_open=True), metavar="N",
               help="Stop after this many seconds.")  # fmt: skip
 @click.option("--max-price", metavar="AMOUNT", help="Stop when models have cost this much.")
-@click.option("--afresh", is_flag=True, help="Ask everything again, even what was asked before.")
+@click.option("--afresh", is_flag=True, help="Ignore cached results.")
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the table as CSV.")
 @click.option("--figure", metavar="FILE", help="Draw quality against time (PNG, SVG or PDF).")
 @click.option("--out", metavar="FILE", help="Write the proposed settings to this file.")

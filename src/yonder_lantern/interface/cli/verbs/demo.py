@@ -34,7 +34,7 @@ _SECRET = "How much petty cash is in the safe?"
 @click.option("--json", "as_json", is_flag=True, help="Print JSON, for programs.")
 @click.option("--debug", is_flag=True, help="Show where an error came from.")
 def command(folder: str, served: bool, port: int, as_json: bool, debug: bool) -> int:
-    """Run the whole job on the shipped demo documents, in DIR, in under a minute.
+    """Run the whole job on the shipped demo documents, in DIR, in about two minutes.
 
     The documents are those of the Saltgarth Harbour Trust, which does not exist.
     """

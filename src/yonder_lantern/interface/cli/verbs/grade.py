@@ -76,7 +76,7 @@ from ..terminal import echo, echo_json
 @click.option("--csv", "csv_path", metavar="FILE", help="Write the grades by question as CSV.")
 @click.option("--run", "run_path", metavar="FILE", help="Write the rankings as a six-column run.")
 @click.option(
-    "--read-run", metavar="FILE", help="Measure a six-column run of another program instead."
+    "--read-run", metavar="FILE", help="Score another program's ranking file (six columns)."
 )
 @click.option("--junit", metavar="FILE", help="Write what was required as JUnit XML.")
 @click.option("--markdown", metavar="FILE", help="Write a summary in Markdown.")

@@ -67,7 +67,9 @@ _BAR = 40  # characters of the longest bar
 )
 @click.option("--duplicates", is_flag=True, help="List documents that are nearly the same.")
 @click.option("--failures", is_flag=True, help="List what could not be read last time.")
-@click.option("--entity", metavar="NAME", help="Show what is said about it, where, and since when.")
+@click.option(
+    "--entity", metavar="NAME", help="Show every statement about it, with source and dates."
+)
 @click.option("--to", "other", metavar="NAME", help="With --entity: show how it is connected.")
 @click.option("--draw", metavar="FILE", help="With --entity: draw its connections (PNG, SVG).")
 @click.option("--groups", is_flag=True, help="List groups of closely connected things.")
@@ -245,7 +247,7 @@ def _duplicates(desk: Desk, as_json: bool) -> int:
 
 def _failures(desk: Desk, as_json: bool) -> int:
     if not desk.caller.is_owner:
-        raise CallError("what could not be read is for the desk's owner", "--failures", "leave it")
+        raise CallError("only the owner can list unreadable documents", "--failures", "leave it")
     problems = look_at_failures(desk)
     shown = [
         {"item": f"{one.source}/{one.key}", "reason": one.problem, "remedy": one.remedy}

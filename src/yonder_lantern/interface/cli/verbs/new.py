@@ -30,7 +30,7 @@ def command(
 ) -> int:
     """Start a desk in DIR: settings, a place for documents, a question set.
 
-    Files that are there already are left as they are.
+    Existing files are not changed.
     """
     place = Path(folder)
     made = [] if host and (place / SETTINGS_FILE).is_file() else start_folder(place, starter or "")

@@ -58,7 +58,7 @@ def command(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Leave, find and withdraw notes; without an option, list those that hold now.
+    """Leave, find and withdraw notes; without an option, list the notes in force.
 
     Notes that fit a question are shown beside its answer, never mixed up with it.
 

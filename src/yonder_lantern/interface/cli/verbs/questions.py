@@ -130,7 +130,7 @@ def take_asked(
     as_json: bool,
     debug: bool,  # noqa: ARG001
 ) -> int:
-    """Take over questions that people really asked, as drafts.
+    """Import questions that people asked (from traces) as drafts.
 
     Exit status 1 when there are none.
     """

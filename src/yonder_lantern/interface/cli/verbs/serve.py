@@ -32,19 +32,19 @@ _SIGN_IN_MINUTES = 60 * 24
 @click.option("--proxy", "proxies", multiple=True, metavar="ADDRESS",
               help="Believe this proxy who calls (X-Forwarded-For). May be repeated.")  # fmt: skip
 @click.option("--name", "names", multiple=True, metavar="HOST",
-              help="A host name it is reached by: example.org. May be repeated.")  # fmt: skip
+              help="Accept requests for this host name: example.org. May be repeated.")  # fmt: skip
 @click.option("--workers", type=click.IntRange(1, 64), default=1, show_default=True, metavar="N",
               help="Processes that serve.")  # fmt: skip
 @click.option("--beside", multiple=True, metavar="DIR",
-              help="Serve this desk as well, below its folder's name.")  # fmt: skip
+              help="Also serve this desk, at /FOLDER/.")  # fmt: skip
 @click.option("--log", type=click.Choice(["text", "json"]), default="text", show_default=True,
               help="Form of the log's lines.")  # fmt: skip
 @click.option("--tools", is_flag=True,
               help="Serve the tool protocol to the program that starts this.")  # fmt: skip
 @click.option("--explain", is_flag=True,
-              help="With --tools: print how another program starts or reaches it.")  # fmt: skip
+              help="With --tools: print the command and URL for a client's settings.")  # fmt: skip
 @click.option("--as", "as_name", default="owner", metavar="NAME",
-              help="With --tools: the name its notes are left under.")  # fmt: skip
+              help="With --tools: the author of the notes it saves.")  # fmt: skip
 @click.option("--tokens", is_flag=True, help="List the access tokens.")
 @click.option("--new-token", metavar="NAME", help="Make an access token and print it once.")
 @click.option("--sign-in", metavar="NAME", help="Make a link that signs a person in once.")
@@ -59,7 +59,7 @@ _SIGN_IN_MINUTES = 60 * 24
 @click.option("--site", "sites", multiple=True, metavar="URL",
               help="A web site with a box that the new token is for. May be repeated.")  # fmt: skip
 @click.option("--days", type=float, metavar="N",
-              help="Days until the new token expires, or the link (1).")  # fmt: skip
+              help="Days until the token expires; for a sign-in link, 1 by default.")  # fmt: skip
 @click.option("--per-minute", type=int, default=60, show_default=True, metavar="N",
               help="Questions a minute that the new token allows; 0 for no limit.")  # fmt: skip
 @click.option("--per-day", default="", metavar="AMOUNT",

@@ -132,7 +132,7 @@ def _list_feedback(book: FeedbackBook, *, as_json: bool) -> int:
 
 
 def _outcome(trace: dict[str, Any]) -> str:
-    """What became of a question, in a word."""
+    """The outcome of a question."""
     if trace.get("broken_off"):
         return f"broken off ({trace['broken_off']})"
     return {"answer": "answered", "excerpt": "closest passages shown"}.get(

@@ -3,7 +3,7 @@
 const LABELS = {
   en: {
     skip: "Skip to the question", conversations: "Conversations", new: "New conversation",
-    earlier: "Earlier", search: "Search what was said", hint: "Ask about the documents of this desk.",
+    earlier: "History", search: "Search conversations", hint: "Ask about the documents of this desk.",
     question: "Your question", ask: "Ask", stop: "Stop", close: "Close", taken: "Taken as:",
     excerpt: "What comes closest. This is not an answer.", declined: "Nothing I am sure of.",
     stale: "This document has changed since the answer was given.", delete: "Delete",
@@ -12,7 +12,7 @@ const LABELS = {
     alone: "Ask it as it stands", searched: "Searched for", good: "Helpful", bad: "Not helpful",
     remark: "A remark", kept: "Thank you.", listen: "Listen", forget: "Forget", said: "What you said of yourself",
     page: "Page", sources: "Sources", choose: "Ask only those that are ticked.", documents: "documents",
-    asksOnly: "Asks only:", noSources: "None yet.", address: "Add a folder, repository, feed or page",
+    asksOnly: "Searching only:", noSources: "None yet.", address: "Add a folder, repository, feed or page",
     add: "Add", gathering: "Gathering …", gathered: "documents gathered.", token: "Your access token",
     signIn: "Sign in", signedIn: "Signed in:", signOut: "Sign out", image: "An image with the question",
     modelAddress: "A model server's address", modelName: "Name of the model", desks: "Other desks",
@@ -21,10 +21,10 @@ const LABELS = {
     "fixed reply": "fixed reply", dialogue: "dialogue", courtesy: "no search", noted: "noted",
     "house rule": "house rule", notes: "Notes that people left; not part of the answer",
     steps: "Steps", otherwise: "contradicts the documents", newer: "contradicted by a newer note",
-    things: "Things", saidOfThings: "What is said of things", findThing: "Find a thing", card: "What is said of it",
+    things: "Entities", saidOfThings: "Entities and what is said of them", findThing: "Find an entity", card: "Statements about it",
     drawing: "Connections: arrows move them, plus and minus zoom, 0 shows all", larger: "Larger", smaller: "Smaller",
-    fit: "Show all", clear: "Clear", namedIn: "Named in what is said of others",
-    notedSays: "Notes say, and no document need bear it out", saidEarlier: "Said earlier",
+    fit: "Show all", clear: "Clear", namedIn: "Mentioned elsewhere",
+    notedSays: "From notes (no document backs this)", saidEarlier: "Earlier statements",
   },
   de: {
     skip: "Zur Frage springen", conversations: "Gespräche", new: "Neues Gespräch",
