@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from yonder_lantern.core import YonderError
-from yonder_lantern.reading import reading_model
+from yonder_lantern.reading import ReadingModel, reading_model
 from yonder_lantern.reading.kept_weights import SHIPPED, load_weights
+from yonder_lantern.reading.word_pieces import WordPieces
 
 FITTING = {
     "How do I get my money back?": "Refunds are paid within ten days of a cancelled booking.",
@@ -20,6 +21,7 @@ FITTING = {
     "Can I bring my dog?": "Pets are welcome on a lead, except in the café.",
     "What time do you close?": "Opening hours are from nine to five on weekdays.",
 }
+ODD = [*FITTING, *FITTING.values(), "", "a b " * 400, "x" * 100_000, "\ud800 港 \x00"]
 
 
 def test_questions_are_nearest_to_what_answers_them_in_other_words() -> None:
@@ -29,13 +31,39 @@ def test_questions_are_nearest_to_what_answers_them_in_other_words() -> None:
     assert (questions @ passages.T).argmax(axis=1).tolist() == list(range(len(FITTING)))
 
 
-def test_a_vector_is_the_same_whatever_is_read_beside_it() -> None:
-    texts = [*FITTING, *FITTING.values(), "", "a b " * 400, "x" * 100_000, "\ud800 港 \x00"]
+def test_on_numpy_a_vector_is_the_same_whatever_is_read_beside_it(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
     model = reading_model()
-    together = model.vectors(texts)
+    monkeypatch.setattr(model, "_fast", None, raising=False)
+    together = model.vectors(ODD)
     assert np.isfinite(together).all()
-    alone = np.concatenate([model.vectors([text]) for text in texts])
+    alone = np.concatenate([model.vectors([text]) for text in ODD])
     assert np.array_equal(together, alone)
+
+
+def test_onnx_runtime_reads_as_numpy_does() -> None:
+    pytest.importorskip("onnxruntime")
+    model = reading_model()
+    assert model._fast is not None
+    together = model.vectors(ODD)
+    alone = np.concatenate([model.vectors([text]) for text in ODD])
+    assert np.abs(together - alone).max() < 1e-5
+    assert np.array_equal(model.vectors(ODD[::-1])[::-1], together)
+
+
+def test_numpy_reads_where_the_runtime_cannot_open_the_graph(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    pytest.importorskip("onnxruntime")
+    folder = tmp_path / "data"
+    shutil.copytree(SHIPPED, folder)
+    (folder / "layers.onnx").write_bytes(b"no graph")
+    transformer, pieces, hash_ = load_weights(folder)
+    model = ReadingModel(transformer, WordPieces(pieces), hash_, folder)
+    alone = np.concatenate([reading_model().vectors([text]) for text in ODD])
+    assert np.array_equal(model.vectors(ODD), alone)
+    assert "ONNX Runtime cannot be used" in caplog.text
 
 
 def test_a_long_text_is_read_to_its_end() -> None:

@@ -106,6 +106,12 @@ class Transformer:
         """The most tokens a text may have."""
         return len(self.positions)
 
+    def states_of(self, numbers: Sequence[int]) -> Array:
+        """What a text's tokens are before the first layer, float32, shape (tokens, width)."""
+        states = self.tokens[np.asarray(numbers)] + self.positions[: len(numbers)]
+        _normalise(states, self.at_input, self.epsilon)
+        return np.asarray(states, dtype=np.float32)
+
     def vectors(self, batch: Sequence[Sequence[int]]) -> Array:
         """Unit vectors of texts given as token numbers.
 

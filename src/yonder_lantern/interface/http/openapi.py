@@ -177,7 +177,7 @@ def document() -> dict[str, Any]:
             },
             "/entities/{name}": {
                 "parameters": [_parameter("name", "path", "any of its names")],
-                "get": _operation("Get the statements about an entity", {"200": _reply(EntityCardOut)}),
+                "get": _operation("Get an entity's statements", {"200": _reply(EntityCardOut)}),
             },
             "/sources": {
                 "get": _operation("What answers come from", {"200": _reply(SourcesOut)}),
