@@ -101,6 +101,9 @@ class ReadingVectors:
 
     def nearest(self, vector: Array, limit: int, allowed: Array | None) -> Array:
         """At least so many of the allowed passages nearest to a vector, if so many were read."""
+        read = np.concatenate(self._looked_at) if self._looked_at else np.zeros(0, dtype=bool)
+        if not read.all():  # the rows of the others are zeros: where few are read, few are scanned
+            allowed = read if allowed is None else allowed & read
         return self._column.nearest(vector, limit, allowed)
 
     def texts(self, passages: Array) -> list[tuple[str, str]]:
