@@ -28,7 +28,7 @@ MEANS = {
     Cause.UNREADABLE: "the expected document could not be read",
     Cause.NOT_VISIBLE: "whoever asks may not see the document, or it is not valid at that date",
     Cause.CUT_BADLY: "no passage holds half of what is expected",
-    Cause.NOT_RETRIEVED: "neither stage brings the passage among the candidates",
+    Cause.NOT_RETRIEVED: "no stage brings the passage among the candidates",
     Cause.RANKED_LOW: "the passage is a candidate, but others rank before it",
     Cause.NOT_SENT: "the passage was found, but the model's context had no room for it",
     Cause.NOT_USED: "the answerer had the passage, but used something else or nothing",

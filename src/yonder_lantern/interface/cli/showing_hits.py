@@ -135,7 +135,7 @@ def show_explanation(told: Explanation, limit: int) -> None:
         )
     else:
         say(
-            "Not found: neither stage retrieves it. Ranked with the candidates, it would be "
+            "Not found: no stage retrieves it. Ranked with the candidates, it would be "
             f"number {told.rank} of {told.ranked}. It scores "
             f"{told.breakdown.score:.3f}; the last hit scores {told.last_score:.3f}."
         )
