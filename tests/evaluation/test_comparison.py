@@ -52,7 +52,7 @@ def test_settings_are_compared_over_the_same_questions(desk: Desk) -> None:
         [{"find.weights.coverage": -2}, Variant("small", {"passages.tokens": 60})], by="mrr"
     )
     names = [one.variant.name for one in found.results]
-    assert names == ["as it is", "coverage=-2", "small"]
+    assert names == ["current settings", "coverage=-2", "small"]
     assert all(one.grades and len(one.grades.questions) == 24 for one in found.results)
     assert found.results[0].seconds == found.results[1].seconds == 0.0 < found.results[2].seconds
     assert found.conclusion("coverage=-2", "recall@1") == "worse"
@@ -70,7 +70,7 @@ def test_settings_are_compared_over_the_same_questions(desk: Desk) -> None:
         path for path in before if path.is_dir() or "sqlite" in path.name or "leases" in str(path)
     }
     frame = found.frame(["mrr"])
-    assert list(frame["variant"]) == ["as it is", "coverage=-2", "small"]
+    assert list(frame["variant"]) == ["current settings", "coverage=-2", "small"]
     assert frame["mean"].tolist() == [one.grades.measure("mrr").mean for one in found.results]  # type: ignore[union-attr]
 
 
@@ -120,6 +120,19 @@ def test_what_was_asked_is_not_asked_again(desk: Desk) -> None:
     for path, text in before.items():
         assert path.read_bytes().startswith(text)
         assert path.read_bytes().count(b"\n") == 24
+
+
+def test_what_changes_nothing_is_said_to_and_times_are_not_judged(desk: Desk) -> None:
+    found = desk.compare([{"answer.tone": "brief"}, {"find.limit": 1}])
+    assert found.idle == ["tone=brief"]
+    assert found.grounds().endswith("No rank, answer or support changes with tone=brief.")
+    assert {found.conclusion(one.variant.name, "milliseconds") for one in found.compared} == {
+        "not judged"
+    }
+    alone = desk.compare([{"answer.tone": "brief"}])
+    assert alone.grounds() == "Nothing compared changes any rank, answer or support."
+    with pytest.raises(CallError, match="cannot decide"):
+        desk.compare([{"find.limit": 1}], by="milliseconds")
 
 
 def test_what_edited_prompts_or_other_code_answer_is_asked_again(
@@ -181,7 +194,7 @@ def test_successive_halving_gives_up_the_worse_half(
     grid = [{"find.weights.coverage": weight} for weight in (-2, -1.9, 0.1, 0.2)]
     found = desk.compare(grid, by="recall@1", halving=True)
     dropped = {one.variant.name: one.dropped_after for one in found.results}
-    assert dropped["as it is"] == 0
+    assert dropped["current settings"] == 0
     assert dropped["coverage=-2"]
     assert dropped["coverage=-1.9"]
     assert len(found.baseline.questions) == 24

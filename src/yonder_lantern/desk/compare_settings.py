@@ -80,7 +80,12 @@ def compare(
 ) -> Comparison:
     """Ask the same questions under several settings. See `Desk.compare`."""
     began = time.monotonic()
-    measure_named(order.by)
+    if not measure_named(order.by).judged:
+        raise CallError(
+            f"{order.by} cannot decide: it depends on what else the machine was doing",
+            "by",
+            "decide by another measure, such as right, and read the times beside it",
+        )
     variants = with_baseline(order.variants)
     settings = {one.name: steady(with_overrides(desk.settings, one.settings)) for one in variants}
     folder = private_folder(desk.state / "comparisons")

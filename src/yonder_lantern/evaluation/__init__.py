@@ -66,6 +66,7 @@ from .statistics import (
     Interval,
     bootstrap_mean,
     bootstrap_over_collections,
+    format_figure,
     paired_difference,
     paired_randomisation,
 )
@@ -146,6 +147,7 @@ __all__ = [
     "draw_map",
     "figures_of",
     "fit_threshold",
+    "format_figure",
     "grade",
     "grade_run",
     "grid_of",

@@ -10,7 +10,7 @@ from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
 from ...core import CallError
-from ..grading import Grades, measure_named
+from ..grading import Grades, QuestionGrade, measure_named
 from ..statistics import (
     Difference,
     detectable_difference,
@@ -158,6 +158,17 @@ class Comparison:
         return measure_named(measure).conclusion(self.differences(measure, **only)[name])
 
     @property
+    def idle(self) -> list[str]:
+        """The variants that leave every rank, answer and support as they were, by name."""
+        before = {one.id: _shown(one) for one in self.baseline.questions}
+        return [
+            one.variant.name
+            for one in self.compared
+            if one.grades is not None
+            and all(_shown(own) == before[own.id] for own in one.grades.questions)
+        ]
+
+    @property
     def best(self) -> VariantResult | None:
         """The variant that is best by the measure that decides, if it is shown to be better."""
         measure = measure_named(self.by)
@@ -170,6 +181,15 @@ class Comparison:
 
     def grounds(self) -> str:
         """Why the best variant is proposed, or why none is, and what would show more."""
+        idle = self.idle
+        if len(idle) == len(self.compared):
+            return "Nothing compared changes any rank, answer or support."
+        told = self._grounds()
+        return (
+            f"{told} No rank, answer or support changes with {', '.join(idle)}." if idle else told
+        )
+
+    def _grounds(self) -> str:
         count = self.baseline.measure(self.by).count
         best = self.best
         if best is not None:
@@ -336,3 +356,8 @@ def _toml(value: Any) -> str:
 
 def _is_nan(value: object) -> bool:
     return isinstance(value, float) and math.isnan(value)
+
+
+def _shown(one: QuestionGrade) -> tuple[object, ...]:
+    """What a question showed whoever asked it."""
+    return one.kept().hits, one.status, one.text, one.cited, one.support

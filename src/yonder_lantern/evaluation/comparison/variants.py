@@ -13,7 +13,7 @@ from typing import Any
 from ...core import CallError
 from ...settings import by_dotted_key
 
-AS_IT_IS = "as it is"
+AS_IT_IS = "current settings"
 
 
 @dataclass(frozen=True, slots=True)

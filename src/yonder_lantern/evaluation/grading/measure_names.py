@@ -50,6 +50,9 @@ class Measure:
         Behind the point, where it is shown.
     of_models : bool
         Whether only what models answer has any of it.
+    judged : bool
+        Whether differences are judged. Not those of times: they depend on what else the machine
+        did when each question was asked, which may have been days ago.
     """
 
     name: str
@@ -57,9 +60,12 @@ class Measure:
     lower_is_better: bool = False
     digits: int = 3
     of_models: bool = False
+    judged: bool = True
 
     def conclusion(self, difference: Difference) -> str:
-        """What may be said of a difference: ``better``, ``worse`` or ``no difference shown``."""
+        """``better``, ``worse`` or ``no difference shown``; ``not judged`` of times."""
+        if not self.judged:
+            return "not judged"
         if not difference.is_shown:
             return "no difference shown"
         return "worse" if (difference.mean > 0) is self.lower_is_better else "better"
@@ -95,7 +101,13 @@ _MEASURES = {
         Measure("citation recall", _given(lambda one: one.citation_recall)),
         Measure("likeness", _given(lambda one: one.likeness)),
         Measure("length", _given(lambda one: float(one.length)), lower_is_better=True, digits=0),
-        Measure("milliseconds", lambda one: one.milliseconds, lower_is_better=True, digits=0),
+        Measure(
+            "milliseconds",
+            lambda one: one.milliseconds,
+            lower_is_better=True,
+            digits=0,
+            judged=False,
+        ),
         Measure(
             "tokens",
             lambda one: float(one.tokens),

@@ -136,8 +136,9 @@ def _measures(report: Report) -> str:
 
 
 def _changed(name: str, change: Difference) -> str:
-    word = measure_named(name).conclusion(change)
-    if not change.is_shown:
+    measure = measure_named(name)
+    word = measure.conclusion(change)
+    if not (change.is_shown and measure.judged):
         return word
     return f"<span class='{word}'>{word}, {_text(change)}</span>"
 

@@ -4,7 +4,7 @@ In: one value a question. Out: intervals, differences with their p, numbers of q
 package knows neither questions nor measures.
 """
 
-from .intervals import Interval, bootstrap_mean, mean_interval, wilson_interval
+from .intervals import Interval, bootstrap_mean, format_figure, mean_interval, wilson_interval
 from .over_collections import bootstrap_over_collections, paired_randomisation
 from .paired import Difference, holm, paired_difference
 from .pareto import pareto_optimal
@@ -16,6 +16,7 @@ __all__ = [
     "bootstrap_mean",
     "bootstrap_over_collections",
     "detectable_difference",
+    "format_figure",
     "holm",
     "mean_interval",
     "paired_difference",

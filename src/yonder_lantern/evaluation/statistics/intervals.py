@@ -20,7 +20,20 @@ class Interval:
     count: int
 
     def __str__(self) -> str:
-        return f"{self.mean:.3f} [{self.low:.3f}, {self.high:.3f}]"
+        if not self.count:
+            return "none"
+        return f"{format_figure(self.mean)} [{format_figure(self.low)}, {format_figure(self.high)}]"
+
+
+def format_figure(value: float, digits: int = 3, sign: str = "") -> str:
+    """A figure as it is shown: what rounds to nothing has no minus.
+
+    Examples
+    --------
+    >>> format_figure(-0.0004), format_figure(0.25, 2, "+"), format_figure(-0.0004, sign="+")
+    ('0.000', '+0.25', '+0.000')
+    """
+    return f"{round(value, digits) + 0.0:{sign}.{digits}f}"
 
 
 def bootstrap_mean(

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .intervals import bootstrap_mean
+from .intervals import bootstrap_mean, format_figure
 from .over_collections import paired_randomisation
 
 _LEVEL = 0.05
@@ -46,7 +46,8 @@ class Difference:
         return self.p < _LEVEL
 
     def __str__(self) -> str:
-        return f"{self.mean:+.3f} [{self.low:+.3f}, {self.high:+.3f}]"
+        mean, low, high = (format_figure(one, sign="+") for one in (self.mean, self.low, self.high))
+        return f"{mean} [{low}, {high}]"
 
 
 def paired_difference(

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import textwrap
 
-from ...evaluation import COMPARED, Comparison, measure_named
+from ...evaluation import COMPARED, Comparison, format_figure, measure_named
 from ...text import one_line
 from .showing import counted, width
 from .showing_grades import said_of
 from .terminal import AMBER, RED, echo, faint, style
-
-_NAME = 34
 
 
 def show_comparison(found: Comparison) -> None:
@@ -55,20 +53,21 @@ def _measure(found: Comparison, measure: str) -> None:
     echo()
     echo(f"{style(measure, bold=True)}{faint(f'{lower}{decides}')}")
     digits = named.digits
-    echo(f"  {'as it is':<{_NAME}}{own.mean:>8.{digits}f}")
+    wide = 2 + max(len(one_line(one.variant.name)) for one in found.results)
+    echo(f"  {one_line(found.results[0].variant.name):<{wide}}{own.mean:>8.{digits}f}")
     differences = found.differences(measure)
     for one in found.compared:
         name = one.variant.name
         assert one.grades is not None
         change = differences[name]
         mean = one.grades.measure(measure).mean
-        interval = (
-            f"{change.mean:+.{digits}f} [{change.low:+.{digits}f}, {change.high:+.{digits}f}]"
+        gap, low, high = (
+            format_figure(value, digits, "+") for value in (change.mean, change.low, change.high)
         )
+        interval = f"{gap} [{low}, {high}]"
         told = said_of(measure, change)
         dropped = f" (given up after {one.dropped_after})" if one.dropped_after else ""
-        short = textwrap.shorten(one_line(name), _NAME - 1, placeholder="…")
-        echo(f"  {short:<{_NAME}}{mean:>8.{digits}f}  {interval:<28}{told}{dropped}")
+        echo(f"  {one_line(name):<{wide}}{mean:>8.{digits}f}  {interval:<28}{told}{dropped}")
 
 
 def _kinds(found: Comparison) -> None:

@@ -129,7 +129,10 @@ def said_of(name: str, difference: Difference) -> str:
     """What may be concluded from a difference, with its p where one is shown."""
     said = measure_named(name).conclusion(difference)
     colour = _COLOURS.get(said)
-    return faint(said) if colour is None else style(f"{said}, p = {difference.p:.3g}", fg=colour)
+    if not measure_named(name).judged:
+        return faint(said)
+    told = f"{said}, p = {difference.p:.3g}"
+    return faint(told) if colour is None else style(told, fg=colour)
 
 
 def show_ladder(rungs: Sequence[Rung]) -> None:
