@@ -79,7 +79,7 @@ def test_what_a_desk_means_by_its_words_is_learnt(make_desk: MakeDesk) -> None:
     assert tuned.better
     assert tuned.new.mean > tuned.old.mean
     assert tuned.test is not None
-    assert tuned.test.low > 0
+    assert tuned.test.is_gain
     adapted = Desk.open(desk.folder, settings={"reading.adaptation": "reading"})
     assert adapted.find("Is the old lady busy?")[0].document == "documents/0.md"
     assert adapted.find("When does the ferry leave?")[0].document == "documents/1.md"

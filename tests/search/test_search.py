@@ -404,7 +404,7 @@ def test_tuning_finds_what_tells_and_proposes_it() -> None:
     assert tuned.better
     assert tuned.new.mean > tuned.old.mean + 0.3
     assert tuned.test is not None
-    assert tuned.test.low > 0
+    assert tuned.test.is_gain
     assert tuned.after["weights.phrase"] > 0
     assert "[find.weights]\nphrase = " in tuned.patch()
 

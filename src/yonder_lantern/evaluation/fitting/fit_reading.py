@@ -13,7 +13,7 @@ from ...platform.storage import Array
 from ...reading import Adaptation, is_adaptation
 from ...search import LEAST_COSINE
 from ..questions import Span
-from ..statistics import Interval, bootstrap_mean
+from ..statistics import Difference, Interval, bootstrap_mean, paired_difference
 from .fit_desk import JudgedQuestions, ReadCandidates, TunableDesk
 from .fittable import Fittable
 from .tune_ranking import Candidates, case_of, ndcg_of
@@ -38,9 +38,9 @@ class TunedReading:
         How many judged questions it was fitted on.
     old, new : Interval
         Mean nDCG@10 of both on questions that it was not fitted on.
-    gain : Interval
-        Of the difference, question by question.
-    test : Interval or None
+    gain : Difference
+        Between them, question by question.
+    test : Difference or None
         The same on the `test` questions, if there are any.
     """
 
@@ -49,13 +49,13 @@ class TunedReading:
     questions: int
     old: Interval
     new: Interval
-    gain: Interval
-    test: Interval | None
+    gain: Difference
+    test: Difference | None
 
     @property
     def better(self) -> bool:
-        """Whether the gain is beyond chance: its interval lies above zero."""
-        return self.gain.low > 0
+        """Whether a gain is shown, by the paired randomisation test."""
+        return self.gain.is_gain
 
     def patch(self) -> str:
         """The settings that use it, as a piece of ``yonder.toml``."""
@@ -130,21 +130,23 @@ def tune_reading(
     def interval(values: Array) -> Interval:
         return bootstrap_mean(values.tolist(), seed=settings.seed, resamples=settings.resamples)
 
+    def gain(before: Sequence[float], then: Sequence[float]) -> Difference:
+        draws = {"seed": settings.seed, "resamples": settings.resamples}
+        return paired_difference(before, then, **draws)
+
     adaptation = _fitted(reading.model, fit)
     test = None
     if read["test"]:
-        gains = [
-            one.ndcg(adaptation.moved(one.found.question)) - one.ndcg(one.found.question)
-            for one in read["test"]
-        ]
-        test = interval(np.array(gains))
+        before = [one.ndcg(one.found.question) for one in read["test"]]
+        moved = [one.ndcg(adaptation.moved(one.found.question)) for one in read["test"]]
+        test = gain(before, moved)
     tuned = TunedReading(
         target,
         Path(folder).as_posix(),
         len(fit),
         interval(old),
         interval(new),
-        interval(new - old),
+        gain(old.tolist(), new.tolist()),
         test,
     )
     if tuned.better:

@@ -19,7 +19,7 @@ from ...core import Progress, no_progress
 from ...platform.storage import Array
 from ..measures import Ranked, covers
 from ..questions import Question, Span
-from ..statistics import Interval, bootstrap_mean
+from ..statistics import Difference, Interval, bootstrap_mean, paired_difference
 
 DEPTH = 10
 _DISCOUNTS = np.log2(np.arange(2, DEPTH + 2))
@@ -80,9 +80,9 @@ class Tuned:
         How many judged questions it was fitted on.
     old, new : Interval
         Mean nDCG@10 of both on questions that the weights were not fitted on.
-    gain : Interval
-        Of the difference, question by question.
-    test : Interval or None
+    gain : Difference
+        Between them, question by question.
+    test : Difference or None
         The same on the `test` questions, if there are any.
     """
 
@@ -91,14 +91,14 @@ class Tuned:
     questions: int
     old: Interval
     new: Interval
-    gain: Interval
-    test: Interval | None = None
+    gain: Difference
+    test: Difference | None = None
     parts: Sequence[str] = field(default_factory=tuple)
 
     @property
     def better(self) -> bool:
-        """Whether the gain is beyond chance: its interval lies above zero."""
-        return self.gain.low > 0
+        """Whether a gain is shown, by the paired randomisation test."""
+        return self.gain.is_gain
 
     def patch(self) -> str:
         """The settings that would change, as a piece of ``yonder.toml``."""
@@ -172,17 +172,20 @@ def tune(
     def interval(values: Array) -> Interval:
         return bootstrap_mean(values.tolist(), seed=seed, resamples=resamples)
 
+    def gain(before: Sequence[float], then: Sequence[float]) -> Difference:
+        return paired_difference(before, then, seed=seed, resamples=resamples)
+
     test = None
     if cases["test"]:
         a, b = _vector(settings, parts), _vector(after, parts)
-        test = interval(np.array([ndcg_of(one, b) - ndcg_of(one, a) for one in cases["test"]]))
+        test = gain(*([ndcg_of(one, each) for one in cases["test"]] for each in (a, b)))
     return Tuned(
         dict(settings),
         after,
         len(fit_cases),
         interval(old),
         interval(new),
-        interval(new - old),
+        gain(old.tolist(), new.tolist()),
         test,
     )
 

@@ -45,6 +45,11 @@ class Difference:
         """Whether a difference is shown at the level of 5 %."""
         return self.p < _LEVEL
 
+    @property
+    def is_gain(self) -> bool:
+        """Whether it is shown, and above zero."""
+        return self.is_shown and self.mean > 0
+
     def __str__(self) -> str:
         mean, low, high = (format_figure(one, sign="+") for one in (self.mean, self.low, self.high))
         return f"{mean} [{low}, {high}]"

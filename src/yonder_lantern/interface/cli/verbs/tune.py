@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from ....evaluation import FittedThreshold, Interval, Tuned, TunedReading
+from ....evaluation import Difference, FittedThreshold, Interval, Tuned, TunedReading
 from ..options import desk_options, example, open_desk, questions_option
 from ..progress import progress_shown
 from ..terminal import AMBER, echo, echo_json, faint, style
@@ -97,7 +97,7 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
     echo(f"{goal}: fitted on the split `fit`, measured on `test`; 95 % intervals")
     echo()
     before, after = fitted.before, fitted.after
-    heads = (f"as it is, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
+    heads = (f"current, {before.min_support:g}", f"fitted, {after.min_support:g}", "on `fit`")
     echo(faint(f"{'':<34}" + "".join(f"{head:<24}" for head in heads).rstrip()))
     for name, told in (
         ("wrong", "of the answers given, wrong"),
@@ -120,16 +120,16 @@ def _show_threshold(fitted: FittedThreshold, out: str | None) -> None:
 def _show_gain(tuned: Tuned | TunedReading) -> None:
     echo(f"Fitted on {tuned.questions} questions, cross-validated; nDCG@10 with 95 % intervals")
     echo()
-    echo(f"{'as it is':<12}{tuned.old}")
+    echo(f"{'current':<12}{tuned.old}")
     echo(f"{'fitted':<12}{tuned.new}")
-    echo(f"{'gain':<12}{style(f'{tuned.gain}', fg=AMBER)}")
+    echo(f"{'gain':<12}{style(f'{tuned.gain}, p = {tuned.gain.p:.3g}', fg=AMBER)}")
     if tuned.test:
-        echo(f"{'gain, test':<12}{tuned.test}")
+        echo(f"{'gain, test':<12}{tuned.test}, p = {tuned.test.p:.3g}")
     echo()
     if not tuned.better:
         echo("No significant improvement, so nothing is proposed. More questions give more power.")
         return
-    confirmed = tuned.test is None or tuned.test.low > 0
+    confirmed = tuned.test is None or tuned.test.is_gain
     shown = "" if confirmed else ", which the test split does not confirm"
     echo(f"A significant improvement in cross-validation{shown}.")
 
@@ -155,8 +155,14 @@ def _show_read(tuned: TunedReading) -> None:
         echo(faint(tuned.patch()))
 
 
-def _interval(value: Interval | None) -> object:
-    return None if value is None else {k: getattr(value, k) for k in ("mean", "low", "high")}
+def _interval(value: Interval) -> dict[str, float]:
+    return {"mean": value.mean, "low": value.low, "high": value.high}
+
+
+def _difference(value: Difference | None) -> dict[str, float] | None:
+    if value is None:
+        return None
+    return {"mean": value.mean, "low": value.low, "high": value.high, "p": value.p}
 
 
 def _gain_as_json(tuned: Tuned | TunedReading) -> dict[str, object]:
@@ -164,8 +170,8 @@ def _gain_as_json(tuned: Tuned | TunedReading) -> dict[str, object]:
         "questions": tuned.questions,
         "old": _interval(tuned.old),
         "new": _interval(tuned.new),
-        "gain": _interval(tuned.gain),
-        "test": _interval(tuned.test),
+        "gain": _difference(tuned.gain),
+        "test": _difference(tuned.test),
         "better": tuned.better,
         "patch": tuned.patch(),
     }
