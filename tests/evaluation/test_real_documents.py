@@ -90,7 +90,7 @@ def test_written_questions_hold_no_words_of_the_documents_and_are_not_answered_b
     for path in files:
         assert path.stem in BY_NAME
         lines = path.read_text("utf-8").splitlines()
-        assert len(lines) == 40
+        assert len(lines) >= 40
         assert 0.3 < sum('"expected": []' in line for line in lines) / len(lines) < 0.36
         assert not any('"quote"' in line for line in lines)
 
