@@ -109,7 +109,7 @@ def test_the_same_question_has_the_same_hits_and_answer(desk: Desk) -> None:
 
 def test_every_answer_on_the_demo_stands_in_what_it_cites(desk: Desk) -> None:
     answered = 0
-    for question in load_questions(desk.folder / "questions.jsonl").questions[::2]:
+    for question in load_questions(desk.folder / "questions.jsonl").questions:
         answer = desk.ask(
             question.question,
             audience=question.audience,

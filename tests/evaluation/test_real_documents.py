@@ -23,10 +23,10 @@ from make import documents_of
 from measure import DECLINE_NOTHING, measure, note_look
 from model_text import COLLECTIONS as MODEL_TEXT
 from model_text import JUDGED, notes_judged
-from reading import fitting, is_wrong, key
 from results import read_results
 from sentences import is_kept, sentences
 
+from reading import fitting, is_wrong, key
 from yonder_lantern import Desk
 from yonder_lantern.core import Document
 
@@ -90,7 +90,7 @@ def test_written_questions_hold_no_words_of_the_documents_and_are_not_answered_b
     for path in files:
         assert path.stem in BY_NAME
         lines = path.read_text("utf-8").splitlines()
-        assert len(lines) >= 40
+        assert len(lines) == {"mixed-folder": 111}.get(path.stem, 40)
         assert 0.3 < sum('"expected": []' in line for line in lines) / len(lines) < 0.36
         assert not any('"quote"' in line for line in lines)
 

@@ -12,7 +12,7 @@ mathematical functions, 7.1.26, for the error function.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal, Protocol
 
@@ -106,19 +106,18 @@ class Transformer:
         """The most tokens a text may have."""
         return len(self.positions)
 
-    def states_of(self, numbers: Sequence[int]) -> Array:
-        """What a text's tokens are before the first layer, float32, shape (tokens, width)."""
-        states = self.tokens[np.asarray(numbers)] + self.positions[: len(numbers)]
-        _normalise(states, self.at_input, self.epsilon)
-        return np.asarray(states, dtype=np.float32)
-
-    def vectors(self, batch: Sequence[Sequence[int]]) -> Array:
+    def vectors(
+        self, batch: Sequence[Sequence[int]], layers: Callable[[Array], Array] | None = None
+    ) -> Array:
         """Unit vectors of texts given as token numbers.
 
         Parameters
         ----------
         batch : sequence of sequence of int
             The special tokens included. Best of about the same length.
+        layers : callable, optional
+            What takes a single text's states through all layers in place of NumPy, both of
+            shape (tokens, width); the batch is then of one text.
 
         Returns
         -------
@@ -135,8 +134,11 @@ class Transformer:
         flat = states.reshape(-1, self.width)
         _normalise(flat, self.at_input, self.epsilon)
         padded = None if there.all() else np.where(there, 0.0, -1e9).astype(np.float32)
-        for layer in self.layers:
-            flat = self._layer(layer, flat, len(batch), most, padded)
+        if layers is not None:
+            flat = layers(flat)
+        else:
+            for layer in self.layers:
+                flat = self._layer(layer, flat, len(batch), most, padded)
         states = flat.reshape(len(batch), most, self.width)
         if self.pooling == "first":
             pooled = np.array(states[:, 0])

@@ -101,7 +101,7 @@ class ReadingVectors:
 
     def nearest(self, vector: Array, limit: int, allowed: Array | None) -> Array:
         """At least so many of the allowed passages nearest to a vector, if so many were read."""
-        read = np.concatenate(self._looked_at) if self._looked_at else np.zeros(0, dtype=bool)
+        read = self._all_looked_at()
         if not read.all():  # the rows of the others are zeros: where few are read, few are scanned
             allowed = read if allowed is None else allowed & read
         return self._column.nearest(vector, limit, allowed)
@@ -123,8 +123,10 @@ class ReadingVectors:
 
     def looked_at(self, passages: Array) -> Array:
         """Which of some passages were looked at, whether they could be read or not."""
-        whole = np.concatenate(self._looked_at) if self._looked_at else np.zeros(0, dtype=bool)
-        return np.asarray(whole[passages])
+        return np.asarray(self._all_looked_at()[passages])
+
+    def _all_looked_at(self) -> Array:
+        return np.concatenate(self._looked_at) if self._looked_at else np.zeros(0, dtype=bool)
 
     def counts(self) -> tuple[int, int]:
         """How many of the passages that are there were looked at, and how many there are."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cache, cached_property
+from functools import cache, cached_property, partial
 from pathlib import Path
 
 from ..embedding import Transformer, vectors_of_all
@@ -62,11 +62,12 @@ class ReadingModel:
         """
         pieces = [self._pieces.numbers(text) for text in texts]
         most = self._transformer.longest
-        forward = (self._fast if len(texts) >= _MANY else None) or self._transformer.vectors
+        layers = self._fast if len(texts) >= _MANY else None
+        forward = partial(self._transformer.vectors, layers=layers)
         return vectors_of_all(pieces, most, forward, self.dimensions, at_once=_ONE_TEXT)
 
     @cached_property
-    def _fast(self) -> Callable[[Sequence[Sequence[int]]], Array] | None:
+    def _fast(self) -> Callable[[Array], Array] | None:
         return on_onnx_runtime(self._transformer, self._folder)
 
 
